@@ -1,0 +1,137 @@
+import { fault } from '../fault.ts';
+import type { Fields } from '../kinds/field.ts';
+import { type NEEDS, roleOf } from '../kinds/kind.ts';
+import { checkDefinition, type Definition, type LookUpSpecs, type Takes } from '../rules/definition.ts';
+import type { AnyPath, Binding, ReadOf, Roles } from '../rules/roles.ts';
+import type { BoundRule, BoundSpec, GuardSpec, RolePaths } from '../rules/use.ts';
+import type { FoundOf, LookUps } from '../stored/look-up.ts';
+import type { Circumstances } from '../verdict.ts';
+
+/** What guards rules. It holds, or not, or is skipped (a role absent or unsound), or unsettled. */
+export interface Condition<in F> {
+  readonly [NEEDS]: (fields: F) => void;
+  readonly condition: true;
+}
+
+/** A condition as the run time sees it. */
+export type ConditionSpec =
+  | { readonly condition: true; readonly op: 'reads'; readonly definition: Definition; readonly takes: Takes; readonly roles: RolePaths }
+  | { readonly condition: true; readonly op: 'not'; readonly of: ConditionSpec }
+  | { readonly condition: true; readonly op: 'all' | 'any'; readonly of: readonly ConditionSpec[] }
+  | { readonly condition: true; readonly op: 'occasion'; readonly names: readonly string[] };
+
+export interface ConditionBody<R extends Roles, L extends LookUps<R>> {
+  /** The records the condition needs. */
+  readonly looksUp?: L;
+  readonly holds: (read: ReadOf<R>, found: FoundOf<L>, at: Circumstances) => boolean;
+}
+/** A condition to be bound to fields. */
+export interface Conditional<in out R extends Roles> {
+  readonly id: string;
+  <F extends Fields>(roles: Binding<R, F>): Condition<F>;
+}
+
+/**
+ * Defines a rule without a message, which guards other rules.
+ *
+ * @throws Fault when the definition contradicts itself
+ */
+export const condition = <R extends Roles, L extends LookUps<R> = {}>(id: string, reads: R, body: ConditionBody<R, L>): Conditional<R> => {
+  const { holds } = body as unknown as { holds: (read: object, found: object, at: Circumstances) => unknown };
+  if (typeof holds !== 'function') fault(`Condition "${id}" needs holds.`);
+  const definition = defineCondition(
+    id,
+    reads as unknown as Definition['reads'],
+    (body.looksUp ?? {}) as unknown as LookUpSpecs,
+    (read, found, _takes, at) => holds(read, found, at),
+  );
+  const made = (roles: RolePaths): ConditionSpec => ({ condition: true, op: 'reads', definition, takes: {}, roles });
+  return Object.assign(made, { id }) as unknown as Conditional<R>;
+};
+
+function defineCondition(
+  id: string,
+  reads: Definition['reads'],
+  looksUp: LookUpSpecs,
+  run: (read: object, found: object, takes: Takes, at: Circumstances) => unknown,
+): Definition {
+  const definition: Definition = {
+    id,
+    family: {},
+    reads,
+    takes: {},
+    looksUp,
+    how: 'holds',
+    run: run as Definition['run'],
+    message: '',
+    blames: Object.keys(reads),
+  };
+  checkDefinition(definition);
+  return definition;
+}
+
+/** Holds where the condition does not; skipped and unsettled stay what they are. */
+export const not = <F extends Fields>(of: Condition<F>): Condition<F> => made({ condition: true, op: 'not', of: specOf(of) });
+
+/** Holds when all hold; one that does not is enough to settle it. */
+export const allOf = <F extends Fields>(...of: readonly Condition<F>[]): Condition<F> => made({ condition: true, op: 'all', of: of.map(specOf) });
+
+/** Holds when any holds; one that does is enough to settle it. */
+export const anyOf = <F extends Fields>(...of: readonly Condition<F>[]): Condition<F> => made({ condition: true, op: 'any', of: of.map(specOf) });
+
+/** Holds when the judgement is made on one of these occasions. */
+export const occasionIs = <F extends Fields>(...names: readonly string[]): Condition<F> => made({ condition: true, op: 'occasion', names });
+
+/** Holds when each of these fields has the value, or one of the values, given. */
+export const equals = <F extends Fields>(
+  values: { readonly [P in AnyPath<F>]?: string | number | boolean | readonly (string | number)[] },
+): Condition<F> => {
+  const paths = Object.keys(values);
+  const wanted = paths.map((path) => (values as { [path: string]: unknown })[path]);
+  if (paths.length === 0) fault('equals({}) names no field.');
+  // Fields become roles by position, since a path is not a role's name.
+  const roles = Object.fromEntries(paths.map((path, index) => [`value${index + 1}`, path]));
+  return made({ condition: true, op: 'reads', definition: equalsOf(paths.length), takes: { wanted }, roles });
+};
+
+const equalsMade = new Map<number, Definition>();
+const EQUALS = {};
+
+function equalsOf(fields: number): Definition {
+  let definition = equalsMade.get(fields);
+  if (!definition) {
+    const reads = Object.fromEntries(Array.from({ length: fields }, (_, index) => [`value${index + 1}`, roleOf('any')]));
+    const holds = (read: object, _found: object, takes: Takes) => {
+      const wanted = takes.wanted as readonly unknown[];
+      return Object.values(read).every((value, index) => (Array.isArray(wanted[index]) ? wanted[index].includes(value) : wanted[index] === value));
+    };
+    definition = { ...defineCondition('equals', reads, {}, holds), family: EQUALS };
+    equalsMade.set(fields, definition);
+  }
+  return definition;
+}
+
+/** Guards rules with a condition; `otherwise` are the rules where it does not hold. */
+export const when = <F extends Fields>(
+  condition: Condition<F>,
+  rules: readonly BoundRule<F>[],
+  otherwise: readonly BoundRule<F>[] = [],
+): BoundRule<F> => {
+  const guard: GuardSpec = {
+    type: 'when',
+    id: 'when',
+    condition: specOf(condition),
+    rules: rules as unknown as readonly BoundSpec[],
+    otherwise: otherwise as unknown as readonly BoundSpec[],
+  };
+  return guard as never;
+};
+
+function specOf(condition: Condition<never>): ConditionSpec {
+  const spec = condition as unknown as ConditionSpec | undefined;
+  return spec?.condition === true ? spec : fault('A condition is made by condition(…), equals(…), occasionIs(…), not(…), allOf(…) or anyOf(…).');
+}
+
+function made<F>(spec: ConditionSpec): Condition<F> {
+  return spec as never;
+}

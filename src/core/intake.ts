@@ -1,0 +1,141 @@
+import { fault, nearest } from './fault.ts';
+import type { AcceptedOf, Fields, GivenOf } from './kinds/field.ts';
+import { compile } from './plan/compile.ts';
+import { judge, judgeLocally } from './plan/judge.ts';
+import type { Plan } from './plan/plan.ts';
+import type { BoundRule, BoundSpec } from './rules/use.ts';
+import { type Collection, collectionSpec } from './stored/collection.ts';
+import type { Columns, RowOf } from './stored/look-up.ts';
+import type { Records } from './stored/records.ts';
+import type { Texts } from './text.ts';
+import type { Verdict } from './verdict.ts';
+
+/** How one submission is judged. Everything has a default. */
+export interface Options {
+  /** The store of existing data. Without it record rules are unsettled (`not-asked`). */
+  readonly records?: Records;
+  /** The moment that counts as now. Defaults to the clock, read once. */
+  readonly now?: Date;
+  /** The time zone in which `today` is. Defaults to the intake's. */
+  readonly zone?: string;
+  /** The language of messages (BCP 47). Defaults to `en`. */
+  readonly locale?: string;
+  /** One of the intake's occasions. Defaults to the first of them. */
+  readonly occasion?: string;
+  /** How values are read: strictly as JSON, or as the text that forms carry. Defaults to `json`. */
+  readonly as?: 'json' | 'form';
+  /**
+   * `everything` (default); `firstOfEach`: one finding a place; `firstOfAll`: the first finding only, and no question
+   * to the store once something failed.
+   */
+  readonly report?: 'everything' | 'firstOfEach' | 'firstOfAll';
+  /** Aborts look-ups and outside checks; their rules are then unsettled. */
+  readonly signal?: AbortSignal;
+  /** Milliseconds that the records may take in all. Defaults to 10,000. */
+  readonly within?: number;
+  /** Adds the trace of every rule to the verdict. */
+  readonly explain?: boolean;
+}
+
+type WithGiven<F extends Fields> = keyof GivenOf<F> extends never ? {} : { readonly given: GivenOf<F> };
+/** The stored record that the submission replaces: look-ups with `exceptItself` and `unique` leave it out. */
+type WithItself<Key> = [Key] extends [never] ? {} : { readonly itself?: Key };
+type Rest<F extends Fields, Key> = keyof GivenOf<F> extends never
+  ? [options?: Options & WithItself<Key>]
+  : [options: Options & WithGiven<F> & WithItself<Key>];
+
+/** The description of one kind of incoming data. */
+export interface Intake<in out F extends Fields, in out Key = never> {
+  readonly name: string;
+  readonly fields: F;
+  /** The rules as they were given, for `[...other.rules, …]`. */
+  readonly rules: readonly BoundRule<F>[];
+  /** The collections that its rules look into. */
+  readonly collections: readonly Collection<Columns, string>[];
+  /** Judges a submission. Rejects only for the caller's own faults, such as a given value that is unsound. */
+  judge(submission: unknown, ...rest: Rest<F, Key>): Promise<Verdict<AcceptedOf<F>>>;
+  /** Judges without waiting: record rules and outside checks are left open, so an intake that has some is never accepted. */
+  judgeLocally(submission: unknown, ...rest: Rest<F, Key>): Verdict<AcceptedOf<F>>;
+}
+
+/** The accepted value of an intake: `interface Booking extends Accepted<typeof booking> {}`. */
+export type Accepted<I extends { readonly fields: Fields }> = AcceptedOf<I['fields']>;
+
+interface More<F extends Fields> {
+  /** Rules between fields, against records and outside. `false` stands for a rule left out. */
+  readonly rules?: readonly (BoundRule<F> | false)[];
+  /** What becomes of undeclared keys. Defaults to `drop`; they are never passed on. */
+  readonly strangers?: 'refuse' | 'drop';
+  /** The IANA time zone of `today`. */
+  readonly zone?: string;
+  /** Other words for rules of this intake, by `as` name, `rule@field` or rule id. */
+  readonly messages?: { readonly [name: string]: Texts };
+  /** The occasions on which it is judged, the default one first. Defaults to `create` and `amend`. */
+  readonly occasions?: readonly string[];
+}
+
+/**
+ * Describes one kind of incoming data: its name, its fields, its rules.
+ *
+ * @throws Fault when the description contradicts itself
+ */
+export const intake: {
+  <F extends Fields, C extends Columns, K extends keyof C>(
+    name: string,
+    fields: F,
+    more: More<F> & { readonly storedIn: Collection<C, K> },
+  ): Intake<F, Pick<RowOf<C>, K>>;
+  <F extends Fields>(name: string, fields: F, more?: More<F>): Intake<F>;
+} = (name: string, fields: Fields, more: More<Fields> & { readonly storedIn?: { readonly name: string } } = {}): never => {
+  if (typeof name !== 'string' || name === '') fault('An intake needs a name as its first argument.');
+  const known = ['rules', 'strangers', 'zone', 'messages', 'occasions', 'storedIn'];
+  for (const option of Object.keys(more)) {
+    if (!known.includes(option)) fault(`Intake "${name}" has no option "${option}"; ${nearest(option, known)}`);
+  }
+  const rules = (more.rules ?? []) as unknown as readonly (BoundSpec | false)[];
+  const plan = compile({
+    name,
+    fields,
+    rules,
+    strangers: more.strangers ?? 'drop',
+    zone: more.zone,
+    messages: more.messages ?? {},
+    occasions: more.occasions ?? ['create', 'amend'],
+    storedIn: more.storedIn && collectionSpec(more.storedIn),
+  });
+  return new CompiledIntake(plan, fields, rules.filter((rule) => rule !== false)) as never;
+};
+
+/** Tells an intake from anything else, also when two copies of the package are loaded. */
+const INTAKE = Symbol.for('jestril.intake');
+
+class CompiledIntake {
+  readonly name: string;
+  readonly fields: Fields;
+  readonly rules: readonly BoundSpec[];
+  readonly #plan: Plan;
+  constructor(plan: Plan, fields: Fields, rules: readonly BoundSpec[]) {
+    this.name = plan.name;
+    this.fields = fields;
+    this.rules = rules;
+    this.#plan = plan;
+  }
+  get [INTAKE](): true {
+    return true;
+  }
+  get collections() {
+    return this.#plan.collections;
+  }
+  judge(submission: unknown, options?: Options): Promise<Verdict<unknown>> {
+    return judge(this.#plan, submission, options);
+  }
+  judgeLocally(submission: unknown, options?: Options): Verdict<unknown> {
+    return judgeLocally(this.#plan, submission, options);
+  }
+}
+
+/** Whether a value is an intake, for tools that load modules. */
+export function isIntake(value: unknown): value is Intake<Fields> {
+  return typeof value === 'object' && value !== null && INTAKE in value;
+}
+

@@ -1,0 +1,171 @@
+import { fault } from '../fault.ts';
+import type { BoundRule, BoundSpec, ValueRule } from '../rules/use.ts';
+import type { Clean, StepSpec } from './clean.ts';
+import type { Kind, KindSpec, MARKS, VALUE } from './kind.ts';
+
+export type Mark = 'absent' | 'filled' | 'leftOut' | 'given';
+
+/** A named place in an intake: immutable, each modifier gives a new one. */
+export interface Field<out K extends string, out T, out M extends Mark = never> {
+  readonly kind: K;
+  readonly label: string;
+  readonly [VALUE]: T;
+  readonly [MARKS]: M;
+  /** The value appears in no finding, fact, message, trace, log line or redisplayed form. */
+  secret(): this;
+  /** The field may be missing; `null` counts as missing. */
+  orAbsent(): Field<K, T, Exclude<M, 'filled'> | 'absent'>;
+  /** A missing field takes this value; a function is called once a judgement that needs it. */
+  orElse(value: T | (() => T)): Field<K, T, Exclude<M, 'absent'> | 'filled'>;
+  /** Judged, but not part of the accepted value (a repeated passphrase). */
+  leftOut(): Field<K, T, M | 'leftOut'>;
+  /** Supplied by the application with each judgement, never read from the submission. */
+  given(): Field<K, T, M | 'given'>;
+  /** `null` is a value of the field, not its absence. */
+  orNull(): Field<K, T | null, M>;
+}
+
+// Groups and lists carry only their insides; their value type is worked out on demand (ValueOf), never inside the
+// interface, so that every variance annotation is trivially true and the checker never computes one.
+export interface GroupField<out F extends Fields, out M extends Mark = never> extends Nested<'group', M> {
+  readonly fields: F;
+  orAbsent(): GroupField<F, M | 'absent'>;
+  leftOut(): GroupField<F, M | 'leftOut'>;
+  given(): GroupField<F, M | 'given'>;
+}
+export interface ListField<out I extends AnyField, out M extends Mark = never> extends Nested<'list', M> {
+  readonly item: I;
+  orAbsent(): ListField<I, M | 'absent'>;
+  /** A missing list is an empty one. */
+  orEmpty(): ListField<I, M | 'filled'>;
+  leftOut(): ListField<I, M | 'leftOut'>;
+}
+export interface Nested<out K extends string, out M extends Mark> {
+  readonly kind: K;
+  readonly label: string;
+  readonly [VALUE]: unknown;
+  readonly [MARKS]: M;
+  /** Everything inside is secret. */
+  secret(): this;
+}
+export interface AnyField {
+  readonly kind: string;
+  readonly label: string;
+  readonly [VALUE]: unknown;
+  readonly [MARKS]: Mark;
+}
+export type Fields = { readonly [name: string]: AnyField };
+
+/** The value type of a field, kind or role. */
+export type ValueOf<X> = X extends { readonly fields: infer G extends Fields }
+  ? AcceptedOf<G>
+  : X extends { readonly item: infer I }
+    ? ValueOf<I>[]
+    : X extends { readonly [VALUE]: infer T }
+      ? T
+      : never;
+export type Flat<T> = { [N in keyof T]: T[N] } & {};
+type InsideOf<X extends AnyField> = X['kind'] extends 'group' | 'list' ? ValueOf<X> : X[typeof VALUE];
+
+/** The accepted value of a set of fields. */
+export type AcceptedOf<F extends Fields> = Flat<
+  {
+    -readonly [N in keyof F as F[N][typeof MARKS] & ('leftOut' | 'absent' | 'given') extends never ? N : never]: InsideOf<F[N]>;
+  } & {
+    -readonly [N in keyof F as F[N][typeof MARKS] & ('leftOut' | 'given') extends never
+      ? 'absent' extends F[N][typeof MARKS]
+        ? N
+        : never
+      : never]?: InsideOf<F[N]>;
+  }
+>;
+/** What the application has to supply with each judgement. */
+export type GivenOf<F extends Fields> = Flat<{
+  readonly [N in keyof F as 'given' extends F[N][typeof MARKS] ? N : never]: InsideOf<F[N]>;
+}>;
+
+/** What stands in a field's own list: cleaning steps, which run first, and value rules. */
+export type Step<K extends string> = ValueRule<K> | Clean<K>;
+
+/** A field as the run time sees it. */
+export interface FieldSpec {
+  readonly kind: KindSpec;
+  readonly label: string;
+  readonly steps: readonly StepSpec[];
+  readonly presence: 'needed' | 'optional' | { readonly filledBy: () => unknown };
+  readonly nullAllowed: boolean;
+  readonly isSecret: boolean;
+  readonly isLeftOut: boolean;
+  readonly isGiven: boolean;
+  /** Of a group. */
+  readonly fields?: Fields;
+  readonly rules?: readonly BoundSpec[];
+  /** Of a list. */
+  readonly item?: AnyField;
+}
+
+/** All fields are of this class at run time; the interfaces above say which modifiers each kind offers. */
+class FieldNode {
+  constructor(readonly spec: FieldSpec) {}
+  get kind(): string {
+    return this.spec.kind.name;
+  }
+  get label(): string {
+    return this.spec.label;
+  }
+  get fields(): Fields | undefined {
+    return this.spec.fields;
+  }
+  get item(): AnyField | undefined {
+    return this.spec.item;
+  }
+  secret(): FieldNode {
+    return this.#with({ isSecret: true });
+  }
+  orAbsent(): FieldNode {
+    return this.#with({ presence: 'optional' });
+  }
+  orElse(value: unknown): FieldNode {
+    const filledBy = typeof value === 'function' ? (value as () => unknown) : () => value;
+    return this.#with({ presence: { filledBy } });
+  }
+  orEmpty(): FieldNode {
+    return this.#with({ presence: { filledBy: () => [] } });
+  }
+  orNull(): FieldNode {
+    return this.#with({ nullAllowed: true });
+  }
+  leftOut(): FieldNode {
+    return this.#with({ isLeftOut: true });
+  }
+  given(): FieldNode {
+    return this.#with({ isGiven: true });
+  }
+  #with(change: Partial<FieldSpec>): FieldNode {
+    return new FieldNode({ ...this.spec, ...change });
+  }
+}
+
+/** Makes the field of a kind; kinds call it and give it their own interface. */
+export function makeField(kind: KindSpec, label: string, steps: readonly unknown[], inside: Pick<FieldSpec, 'fields' | 'rules' | 'item'> = {}): never {
+  if (typeof label !== 'string' || label === '') fault(`A ${kind.name} field needs a label as its first argument.`);
+  return new FieldNode({
+    kind,
+    label,
+    steps: steps as readonly StepSpec[],
+    presence: 'needed',
+    nullAllowed: false,
+    isSecret: false,
+    isLeftOut: false,
+    isGiven: false,
+    ...inside,
+  }) as never;
+}
+
+export function specOf(field: AnyField, path: string): FieldSpec {
+  return (field as unknown as { spec?: FieldSpec } | undefined)?.spec?.kind !== undefined && 'steps' in (field as unknown as FieldNode).spec
+    ? (field as unknown as FieldNode).spec
+    : fault(`"${path}" is not a field; make one with a kind, such as text('Name').`);
+}
+
+export type { BoundRule, Kind };

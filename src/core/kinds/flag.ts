@@ -1,0 +1,31 @@
+import { type Field, makeField, type Step } from './field.ts';
+import { asKind, type Kind, type KindSpec, UNREADABLE } from './kind.ts';
+
+// A check box without a value of its own sends "on" (WHATWG HTML); the others are what people put in hidden fields and CSV.
+const TEXTS = new Map<string, boolean>([
+  ['on', true],
+  ['true', true],
+  ['1', true],
+  ['yes', true],
+  ['off', false],
+  ['false', false],
+  ['0', false],
+  ['no', false],
+]);
+
+const spec: KindSpec<boolean> = {
+  name: 'flag',
+  is: ['flag'],
+  says: { en: '{field} must be true or false.' },
+  json: (raw) => (typeof raw === 'boolean' ? raw : UNREADABLE),
+  form: (text) => TEXTS.get(text.trim().toLowerCase()) ?? UNREADABLE,
+  stored: (raw) => (typeof raw === 'boolean' ? raw : raw === 1 || raw === 1n ? true : raw === 0 || raw === 0n ? false : UNREADABLE),
+  unsent: false,
+};
+
+export interface FlagKind extends Kind<'flag', boolean> {
+  (label: string, ...steps: Step<'flag'>[]): Field<'flag', boolean>;
+}
+
+/** Yes or no. A check box that a form does not send reads `false`. */
+export const flag = asKind(spec, (label: string, ...steps: Step<'flag'>[]) => makeField(spec, label, steps)) as unknown as FlagKind;

@@ -1,0 +1,59 @@
+import { type Field, makeField, type Step } from './field.ts';
+import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from './kind.ts';
+
+// The numbers that HTML's number input sends ("valid floating-point number" of the WHATWG standard), without exponent:
+// a person does not type one, and 1e3 is more often a product code than a thousand.
+const WHOLE_TEXT = /^-?[0-9]{1,16}$/;
+const DECIMAL_TEXT = /^-?[0-9]{1,300}(\.[0-9]{1,300})?$/;
+
+const wholeSpec: KindSpec<number> = {
+  name: 'whole',
+  is: ['whole', 'decimal'],
+  says: { en: '{field} must be a whole number, such as 12.' },
+  json: wholeOf,
+  form: (text) => formNumber(text, WHOLE_TEXT, wholeOf),
+  stored: (raw) => storedNumber(raw, wholeOf),
+};
+
+const decimalSpec: KindSpec<number> = {
+  name: 'decimal',
+  is: ['decimal'],
+  says: { en: '{field} must be a number, such as 12.5.' },
+  json: decimalOf,
+  form: (text) => formNumber(text, DECIMAL_TEXT, decimalOf),
+  stored: (raw) => storedNumber(raw, decimalOf),
+};
+
+// `+ 0` turns -0 into 0, so that a value and its JSON text mean the same.
+function wholeOf(raw: unknown): Read<number> {
+  return Number.isSafeInteger(raw) ? (raw as number) + 0 : UNREADABLE;
+}
+
+function decimalOf(raw: unknown): Read<number> {
+  return typeof raw === 'number' && Number.isFinite(raw) ? raw + 0 : UNREADABLE;
+}
+
+function formNumber(text: string, form: RegExp, read: (raw: unknown) => Read<number>): Read<number> {
+  const bare = text.trim();
+  return form.test(bare) ? read(Number(bare)) : UNREADABLE;
+}
+
+// Drivers give NUMERIC and BIGINT columns as text or bigint, so that no digit is lost on the way.
+function storedNumber(raw: unknown, read: (raw: unknown) => Read<number>): Read<number> {
+  if (typeof raw === 'bigint') return read(Number(raw));
+  if (typeof raw === 'string' && raw.trim() !== '') return read(Number(raw));
+  return read(raw);
+}
+
+export interface WholeKind extends Kind<'whole', number> {
+  (label: string, ...steps: Step<'whole'>[]): Field<'whole' | 'decimal', number>;
+}
+export interface DecimalKind extends Kind<'decimal', number> {
+  (label: string, ...steps: Step<'decimal'>[]): Field<'decimal', number>;
+}
+
+/** A whole number that JavaScript keeps exactly (from -(2^53 - 1) to 2^53 - 1). It fits decimal roles too. */
+export const whole = asKind(wholeSpec, (label: string, ...steps: Step<'whole'>[]) => makeField(wholeSpec, label, steps)) as unknown as WholeKind;
+
+/** A number with decimals, as JSON carries it (IEEE 754 double). */
+export const decimal = asKind(decimalSpec, (label: string, ...steps: Step<'decimal'>[]) => makeField(decimalSpec, label, steps)) as unknown as DecimalKind;

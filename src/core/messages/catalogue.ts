@@ -1,0 +1,14 @@
+/** The sentences of the engine itself, by reserved id. Rules bring their own. */
+export const en = {
+  needed: '{field} is needed.',
+  blank: '{field} must not be blank.',
+  readable: '{field} must be given once.',
+  stranger: 'There is no field "{key}" here.',
+  known: '{fields_count, plural, one {{fields} must be one that exists.} other {{fields} must belong to a record that exists.}}',
+  'too-many': '{field} must have at most {most, plural, one {# entry} other {# entries}}.',
+} as const;
+
+export type EngineId = keyof typeof en;
+
+/** The ids that the engine finds by itself; an intake's `messages` may give other words for them. */
+export const catalogueIds = Object.keys(en) as readonly EngineId[];

@@ -1,0 +1,116 @@
+import { IntlMessageFormat } from 'intl-messageformat';
+import type { Failure } from '../plan/run.ts';
+import type { Texts } from '../text.ts';
+import { astOf, dateSlotsOf } from './slots.ts';
+
+/** The language that is spoken when none is asked for, and when a text is missing in the one asked for. */
+export const DEFAULT_LOCALE = 'en';
+
+/** The sentence of a finding. */
+export function renderMessage(failure: Failure, locale = DEFAULT_LOCALE): string {
+  const chosen = chooseNearest(failure.info.messages, locale);
+  const { format, dates } = formatterOf(chosen.text, chosen.locale ?? locale);
+  try {
+    return String(format.format(slotsFor(failure, chosen.locale ?? locale, dates)));
+  } catch {
+    // A rule's own facts may leave a slot empty; its finding is worth more than its sentence.
+    return `${labelsOf(failure, locale)}: ${failure.info.rule}`;
+  }
+}
+
+interface Chosen {
+  readonly text: string;
+  /** The locale that the text is in, where it says. */
+  readonly locale?: string;
+}
+
+/** The nearest text in the language wanted, then the nearest in English, then the nearest at all. */
+function chooseNearest(layers: readonly Texts[], locale: string): Chosen {
+  for (const wanted of [...fallbacksOf(locale), DEFAULT_LOCALE]) {
+    for (const layer of layers) {
+      const chosen = choose(layer, wanted);
+      if (chosen) return chosen;
+    }
+  }
+  for (const layer of layers) {
+    const [first] = Object.entries(layer);
+    if (first) return { locale: first[0], text: first[1] };
+  }
+  return { text: '' };
+}
+
+function choose(texts: Texts, locale: string): Chosen | undefined {
+  if (typeof texts === 'string') return { text: texts };
+  const text = Object.hasOwn(texts, locale) ? texts[locale] : undefined;
+  return text === undefined ? undefined : { text, locale };
+}
+
+/** `de-AT`, then `de` (RFC 4647 look-up). */
+function fallbacksOf(locale: string): string[] {
+  const parts = locale.split('-');
+  return parts.map((_, index) => parts.slice(0, parts.length - index).join('-'));
+}
+
+interface Formatter {
+  readonly format: IntlMessageFormat;
+  readonly dates: ReadonlySet<string>;
+}
+
+// Bounded by the texts of the application times the locales it speaks; an unknown locale formats as the default one.
+const formatters = new Map<string, Formatter>();
+
+function formatterOf(text: string, locale: string): Formatter {
+  const supported = supportedLocale(locale);
+  const key = `${supported}\n${text}`;
+  let formatter = formatters.get(key);
+  if (!formatter) {
+    const format = new IntlMessageFormat(astOf(text) as ConstructorParameters<typeof IntlMessageFormat>[0], supported, undefined, { formatters: PRECISE });
+    formatter = { format, dates: dateSlotsOf(text) };
+    formatters.set(key, formatter);
+  }
+  return formatter;
+}
+
+const supported = new Map<string, string>();
+
+function supportedLocale(locale: string): string {
+  let answer = supported.get(locale);
+  if (answer === undefined) {
+    try {
+      answer = Intl.NumberFormat.supportedLocalesOf(locale)[0] ?? DEFAULT_LOCALE;
+    } catch {
+      answer = DEFAULT_LOCALE;
+    }
+    if (supported.size > 500) supported.clear();
+    supported.set(locale, answer);
+  }
+  return answer;
+}
+
+// A number is told as precisely as the rule compares it, and a day is a day wherever the reader is.
+const PRECISE = {
+  getNumberFormat: (locales?: string | string[], options?: object) => new Intl.NumberFormat(locales, { maximumFractionDigits: 20, ...options }),
+  getDateTimeFormat: (locales?: string | readonly string[], options?: Intl.DateTimeFormatOptions) =>
+    new Intl.DateTimeFormat(locales as string[], { ...options, timeZone: 'UTC' }),
+  getPluralRules: (locales?: string | readonly string[], options?: Intl.PluralRulesOptions) => new Intl.PluralRules(locales as string[], options),
+};
+
+type Slot = string | number | Date;
+
+function slotsFor(failure: Failure, locale: string, dates: ReadonlySet<string>): Record<string, Slot> {
+  const slots: Record<string, Slot> = { fields: labelsOf(failure, locale), fields_count: new Set(failure.spots.map(({ place }) => place.label)).size };
+  for (const [role, label] of Object.entries(failure.labels)) slots[role] = label;
+  for (const [slot, texts] of Object.entries(failure.words)) slots[slot] = chooseNearest([texts], locale).text;
+  for (const [fact, value] of Object.entries(failure.facts)) {
+    if (Array.isArray(value)) slots[fact] = new Intl.ListFormat(locale, { type: 'disjunction' }).format(value.map(String));
+    else if (typeof value === 'string' && dates.has(fact)) slots[fact] = new Date(`${value}${value.length === 10 ? 'T00:00:00Z' : ''}`);
+    else slots[fact] = typeof value === 'number' ? value : String(value);
+  }
+  return slots;
+}
+
+/** The labels of the blamed fields, each once: "Arrival and Departure". */
+function labelsOf({ spots }: Failure, locale: string): string {
+  const labels = [...new Set(spots.map(({ place }) => place.label))];
+  return new Intl.ListFormat(supportedLocale(locale), { type: 'conjunction' }).format(labels);
+}

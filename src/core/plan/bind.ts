@@ -1,0 +1,138 @@
+import type { ConditionSpec } from '../conditions/condition.ts';
+import { fault } from '../fault.ts';
+import { fits, type RoleSpec } from '../kinds/kind.ts';
+import type { Definition, RoleSpecs } from '../rules/definition.ts';
+import type { RolePaths } from '../rules/use.ts';
+import { type Layout, type Target, targetOf } from './fields.ts';
+import type { ConditionPlan, ListStep, LookUpPlan, RolePlan } from './plan.ts';
+
+/** What binding needs to know of the intake. */
+export interface Ground {
+  readonly intake: string;
+  readonly layout: Layout;
+  /** Says what a plan needs of the whole intake: its collections, its definitions by id. */
+  readonly note: (definition: Definition) => void;
+  readonly occasions: readonly string[];
+}
+
+/** The roles of a rule joined to fields, and the lists on whose entries the rule is evaluated. */
+export interface BoundRoles {
+  readonly roles: readonly RolePlan[];
+  readonly scope: readonly ListStep[];
+}
+
+/** Joins roles to fields, relative to a group's path (`prefix`); throws for what does not fit. */
+export function bindRoles(ground: Ground, id: string, reads: RoleSpecs, paths: RolePaths, prefix: string): BoundRoles {
+  for (const role of Object.keys(paths)) {
+    if (!(role in reads)) fault(`Intake "${ground.intake}": rule "${id}" has no role "${role}".`);
+  }
+  const plain: { name: string; spec: RoleSpec; target: Target }[] = [];
+  let scope: readonly ListStep[] = [];
+  for (const [name, spec] of Object.entries(reads)) {
+    if (spec.entry) continue;
+    const path = paths[name];
+    const who = `role "${name}" of rule "${id}"`;
+    if (typeof path !== 'string') fault(`Intake "${ground.intake}": ${who} is bound to no field.`);
+    const target = targetOf(ground.layout, ground.intake, prefix + path, who);
+    checkKind(ground, who, spec, target);
+    if (target.lists.length > scope.length) scope = target.lists;
+    plain.push({ name, spec, target });
+  }
+  for (const { name, target } of plain) {
+    if (target.lists.some((list, depth) => scope[depth] !== list)) {
+      fault(`Intake "${ground.intake}": rule "${id}" reads entries of two different lists at once (role "${name}" is "${target.place.path}"); use entries({...}) for one of them.`);
+    }
+  }
+  const roles = Object.entries(reads).map(([name, spec]): RolePlan => {
+    if (spec.entry) return bindEntries(ground, id, name, spec, paths[name], prefix, scope);
+    const { target } = plain.find((role) => role.name === name) as (typeof plain)[number];
+    return { name, spec, place: target.place, depth: target.lists.length, step: target.step };
+  });
+  return { roles, scope };
+}
+
+function bindEntries(
+  ground: Ground,
+  id: string,
+  name: string,
+  spec: RoleSpec,
+  paths: RolePaths[string] | undefined,
+  prefix: string,
+  scope: readonly ListStep[],
+): RolePlan {
+  const who = (inner: string) => `role "${name}.${inner}" of rule "${id}"`;
+  const say = (sentence: string) => fault(`Intake "${ground.intake}": ${sentence}`);
+  if (typeof paths !== 'object') say(`role "${name}" of rule "${id}" reads entries; bind it with an object of paths such as { ${Object.keys(spec.entry ?? {})[0]}: 'crew.*.born' }.`);
+  let lists: readonly ListStep[] | undefined;
+  const roles = Object.entries(spec.entry ?? {}).map(([inner, role]): RolePlan => {
+    const path = (paths as { [role: string]: string })[inner] ?? say(`${who(inner)} is bound to no field.`);
+    const target = targetOf(ground.layout, ground.intake, prefix + path, who(inner));
+    checkKind(ground, who(inner), role, target);
+    if (target.lists.length <= scope.length || scope.some((list, depth) => target.lists[depth] !== list)) say(`${who(inner)} is bound to "${path}", which is not inside a list.`);
+    if (lists && (lists.length !== target.lists.length || lists.some((list, depth) => target.lists[depth] !== list))) say(`the roles of "${name}" of rule "${id}" are bound to different lists.`);
+    lists = target.lists;
+    return { name: inner, spec: role, place: target.place, depth: target.lists.length, step: target.step };
+  });
+  const walked = (lists as readonly ListStep[]).slice(scope.length);
+  const outer = walked[0] as ListStep;
+  return { name, spec, place: outer.place, depth: scope.length, step: outer, entry: { lists: walked, roles } };
+}
+
+function checkKind(ground: Ground, who: string, role: RoleSpec, target: Target): void {
+  const { kind } = target.step;
+  if (!fits(role, kind)) fault(`Intake "${ground.intake}": ${who} reads ${role.spec.name}, and "${target.place.path}" is ${kind.name}.`);
+}
+
+/** The look-ups of a definition, with the bound roles each is asked with. */
+export function bindLookUps(definition: Definition, roles: readonly RolePlan[]): LookUpPlan[] {
+  return Object.entries(definition.looksUp).map(([name, spec]) => ({
+    name,
+    spec,
+    blames: spec.terms.flatMap((term) => roles.filter((role) => role.name === term.role)),
+  }));
+}
+
+/** Joins a condition to fields. Its lists must be those of the rule that it guards, or around them. */
+export function bindCondition(ground: Ground, spec: ConditionSpec, prefix: string, scope: readonly ListStep[]): ConditionPlan {
+  const inner = (of: ConditionSpec) => bindCondition(ground, of, prefix, scope);
+  switch (spec.op) {
+    case 'not':
+      return { op: 'not', of: inner(spec.of) };
+    case 'all':
+    case 'any':
+      return { op: spec.op, of: spec.of.map(inner) };
+    case 'occasion':
+      checkOccasions({ name: ground.intake, occasions: ground.occasions }, spec.names);
+      return spec;
+    case 'reads': {
+      const { definition } = spec;
+      ground.note(definition);
+      const bound = bindRoles(ground, definition.id, definition.reads, spec.roles, prefix);
+      if (bound.scope.some((list, depth) => scope[depth] !== list)) {
+        fault(`Intake "${ground.intake}": condition "${definition.id}" reads each entry of "${bound.scope.at(-1)?.place.path}", and guards a rule that does not.`);
+      }
+      return { op: 'reads', definition, takes: spec.takes, roles: bound.roles, lookUps: bindLookUps(definition, bound.roles) };
+    }
+  }
+}
+
+/** Refuses an occasion that the intake does not declare. */
+export function checkOccasions(intake: { readonly name: string; readonly occasions: readonly string[] }, names: readonly string[]): void {
+  for (const name of names) {
+    if (!intake.occasions.includes(name)) fault(`Intake "${intake.name}" knows no occasion "${name}"; it declares ${intake.occasions.join(', ')}.`);
+  }
+}
+
+/** Whether a condition has to wait for records. */
+export function asksRecords(condition: ConditionPlan): boolean {
+  switch (condition.op) {
+    case 'occasion':
+      return false;
+    case 'reads':
+      return condition.lookUps.length > 0;
+    case 'not':
+      return asksRecords(condition.of);
+    default:
+      return condition.of.some(asksRecords);
+  }
+}

@@ -1,0 +1,232 @@
+import type { ConditionSpec } from '../conditions/condition.ts';
+import { zoneFormat } from '../days.ts';
+import { fault, nearest } from '../fault.ts';
+import type { Fields } from '../kinds/field.ts';
+import { catalogueIds } from '../messages/catalogue.ts';
+import { checkSlots, type Definition, type Takes } from '../rules/definition.ts';
+import type { BoundSpec, UseSpec } from '../rules/use.ts';
+import type { CollectionSpec } from '../stored/collection.ts';
+import type { LookUpSpec } from '../stored/look-up.ts';
+import type { Texts } from '../text.ts';
+import { asksRecords, bindCondition, bindLookUps, bindRoles, checkOccasions, type Ground } from './bind.ts';
+import { factPlan, type RoleName } from './facts.ts';
+import { type Layout, layOut } from './fields.ts';
+import type { ConditionPlan, PlaceSpec, Plan, RolePlan, UsePlan, ValueCheck } from './plan.ts';
+
+/** What an intake says besides its fields. */
+export interface Description {
+  readonly name: string;
+  readonly fields: Fields;
+  readonly rules: readonly (BoundSpec | false)[];
+  readonly strangers: 'refuse' | 'drop';
+  readonly zone: string | undefined;
+  readonly messages: { readonly [name: string]: Texts };
+  readonly occasions: readonly string[];
+  readonly storedIn: CollectionSpec | undefined;
+}
+
+/** Compiles a description into a plan, or throws a `Fault` that says what contradicts itself. */
+export function compile(description: Description): Plan {
+  return new Compiler(description).compile();
+}
+
+class Compiler {
+  readonly #of: Description;
+  readonly #definitions = new Map<string, Definition>();
+  readonly #collections = new Map<string, CollectionSpec>();
+  /** `as` names and the rule that has each. */
+  readonly #names = new Map<string, string>();
+  readonly #overridden = new Set<string>();
+  readonly #bound = new Set<string>();
+  readonly #identities = new Map<unknown, number>();
+  #order = 0;
+
+  constructor(of: Description) {
+    this.#of = of;
+  }
+
+  compile(): Plan {
+    const of = this.#of;
+    this.#checkZone();
+    const layout = layOut(of.name, of.fields, (use, place) => this.#check(use, place));
+    const ground: Ground = { intake: of.name, layout, note: (definition) => this.#note(definition), occasions: of.occasions };
+    if (of.storedIn) this.#noteCollection(of.storedIn);
+
+    const uses: UsePlan[] = [];
+    for (const { bound, prefix } of layout.placed) this.#add(ground, uses, bound, prefix, []);
+    for (const bound of of.rules) if (bound !== false) this.#add(ground, uses, bound, '', []);
+    this.#checkOverrides(layout);
+
+    return {
+      name: of.name,
+      fields: layout.fields,
+      given: layout.given,
+      size: layout.size,
+      between: uses.filter((use) => use.phase === 'between'),
+      record: uses.filter((use) => use.phase === 'record'),
+      outside: uses.filter((use) => use.phase === 'outside'),
+      messages: of.messages,
+      refuseStrangers: of.strangers === 'refuse',
+      zone: of.zone,
+      occasions: of.occasions,
+      storedIn: of.storedIn,
+      collections: [...this.#collections.values()],
+    };
+  }
+
+  /** A value rule on its field. */
+  #check(use: UseSpec, place: PlaceSpec): ValueCheck | undefined {
+    const { rule } = use;
+    this.#note(rule);
+    const role: RoleName = { name: 'field', place, depth: 0 };
+    if (this.#isRepeated(use, [role], [])) return undefined;
+    return {
+      ...this.#info(use, [role]),
+      definition: rule,
+      takes: use.takes,
+      on: this.#occasions(use),
+      facts: factPlan(this.#of.name, rule, [role], this.#messages(use, place)),
+    };
+  }
+
+  /** A rule among those of the intake or of a group; a `when` opens up into its rules. */
+  #add(ground: Ground, uses: UsePlan[], bound: BoundSpec, prefix: string, guards: readonly ConditionSpec[]): void {
+    if (bound?.type === 'when') {
+      for (const inner of bound.rules) this.#add(ground, uses, inner, prefix, [...guards, bound.condition]);
+      for (const inner of bound.otherwise) this.#add(ground, uses, inner, prefix, [...guards, { condition: true, op: 'not', of: bound.condition }]);
+      return;
+    }
+    if (bound?.type !== 'use') fault(`Intake "${this.#of.name}": ${typeof bound === 'function' ? 'a rule stands here unbound; call it with the fields its roles read' : `${String(bound)} is no rule`}.`);
+    const { rule } = bound;
+    this.#note(rule);
+    const conditions = bound.options.when ? [...guards, bound.options.when] : guards;
+    const { roles, scope } = bindRoles(ground, rule.id, rule.reads, bound.roles, prefix);
+    const blamed = rule.blames.map((name) => roles.find((role) => role.name === name) as RolePlan);
+    const when = conditions.map((condition) => bindCondition(ground, condition, prefix, scope));
+    if (this.#isRepeated(bound, roles, when)) return;
+    const lookUps = bindLookUps(rule, roles);
+    uses.push({
+      ...this.#info(bound, blamed),
+      definition: rule,
+      takes: bound.takes,
+      on: this.#occasions(bound),
+      phase: rule.how === 'asks' ? 'outside' : lookUps.length > 0 || when.some(asksRecords) ? 'record' : 'between',
+      scope,
+      roles,
+      blamed,
+      lookUps,
+      when,
+      facts: factPlan(this.#of.name, rule, roles, this.#messages(bound, (blamed[0] as RolePlan).place)),
+    });
+  }
+
+  #info(use: UseSpec, blamed: readonly RoleName[]) {
+    const { rule, options } = use;
+    const { place } = blamed[0] as RoleName;
+    const { as } = options;
+    if (as !== undefined) {
+      const other = this.#names.get(as);
+      if (other !== undefined) fault(`Intake "${this.#of.name}": "${as}" names two uses, of ${other} and of ${rule.id}; give each use a name of its own.`);
+      this.#names.set(as, rule.id);
+    }
+    if (rule.needsZone?.(use.takes as never) && this.#of.zone === undefined) {
+      fault(`Intake "${this.#of.name}": ${rule.id} of "${place.path}" is relative to today, and the intake has no time zone; add one, such as zone: 'Europe/Oslo'.`);
+    }
+    return {
+      rule: rule.id,
+      use: as ?? `${rule.id}@${place.path}`,
+      severity: options.severity ?? 'error',
+      order: this.#order++,
+      messages: this.#messages(use, place),
+    } as const;
+  }
+
+  #occasions({ options: { on } }: UseSpec): readonly string[] | undefined {
+    if (on === undefined) return undefined;
+    const names = typeof on === 'string' ? [on] : on;
+    checkOccasions(this.#of, names);
+    return names;
+  }
+
+  /** The texts for a use, nearest first: its own, by its name, by rule and field, by rule, the rule's. */
+  #messages({ rule, options }: UseSpec, place: PlaceSpec): Texts[] {
+    const texts: Texts[] = [];
+    if (options.message !== undefined) {
+      checkSlots(rule, options.message, `Intake "${this.#of.name}", use of ${rule.id}`);
+      texts.push(options.message);
+    }
+    for (const name of [options.as, `${rule.id}@${place.path}`, rule.id]) {
+      if (name === undefined || !Object.hasOwn(this.#of.messages, name)) continue;
+      const text = this.#of.messages[name] as Texts;
+      checkSlots(rule, text, `Intake "${this.#of.name}", message "${name}"`);
+      this.#overridden.add(name);
+      texts.push(text);
+    }
+    return [...texts, rule.message];
+  }
+
+  /** The same rule bound twice alike counts once. */
+  #isRepeated(use: UseSpec, roles: readonly RoleName[], when: readonly ConditionPlan[]): boolean {
+    const { when: _when, ...options } = use.options;
+    const key = JSON.stringify([use.rule, roles, use.takes, options, when], (_key, value: unknown) => this.#told(value));
+    if (this.#bound.has(key)) return true;
+    this.#bound.add(key);
+    return false;
+  }
+
+  /** Roles are told apart by their fields; definitions, functions and expressions by being the same object. */
+  #told(value: unknown): unknown {
+    if (typeof value === 'function' || value instanceof RegExp || (isObject(value) && 'family' in value)) {
+      if (!this.#identities.has(value)) this.#identities.set(value, this.#identities.size);
+      return `#${this.#identities.get(value)}`;
+    }
+    if (isObject(value) && 'depth' in value) {
+      const role = value as unknown as RoleName;
+      return [role.name, role.entry ? role.entry.roles : role.place.path];
+    }
+    return value;
+  }
+
+  #note(rule: Definition): void {
+    const other = this.#definitions.get(rule.id);
+    if (other && other !== rule && other.family !== rule.family) fault(`Intake "${this.#of.name}": two definitions have the id "${rule.id}"; give one of them another id.`);
+    this.#definitions.set(rule.id, rule);
+    for (const lookUp of Object.values(rule.looksUp)) this.#noteLookUp(lookUp);
+  }
+
+  #noteLookUp(lookUp: LookUpSpec): void {
+    this.#noteCollection(lookUp.collection);
+    for (const inner of Object.values(lookUp.then)) this.#noteLookUp(inner);
+  }
+
+  #noteCollection(collection: CollectionSpec): void {
+    const other = this.#collections.get(collection.name);
+    if (other && other !== collection) fault(`Intake "${this.#of.name}": two collections are named "${collection.name}"; declare it once and share it.`);
+    this.#collections.set(collection.name, collection);
+  }
+
+  #checkZone(): void {
+    const { zone, name } = this.#of;
+    if (zone === undefined) return;
+    try {
+      zoneFormat(zone);
+    } catch {
+      fault(`Intake "${name}": "${zone}" is no time zone of the IANA database, such as Europe/Oslo.`);
+    }
+  }
+
+  /** Refuses messages for what is not there. */
+  #checkOverrides(layout: Layout): void {
+    const paths = [...layout.targets.keys()];
+    const engine = [...catalogueIds, ...catalogueIds.flatMap((id) => paths.map((path) => `${id}@${path}`))];
+    for (const name of Object.keys(this.#of.messages)) {
+      if (this.#overridden.has(name) || engine.includes(name)) continue;
+      const known = [...this.#names.keys(), ...this.#definitions.keys(), ...catalogueIds];
+      fault(`Intake "${this.#of.name}": the message "${name}" matches no rule; ${nearest(name, known)}`);
+    }
+  }
+}
+
+function isObject(value: unknown): value is object {
+  return typeof value === 'object' && value !== null;
+}

@@ -1,0 +1,291 @@
+import type { Found, Reads } from '../rules/definition.ts';
+import type { Circumstances, TraceLine, Why } from '../verdict.ts';
+import { factsOf } from './facts.ts';
+import { type ConditionPlan, type Frame, type ListStep, PRESENT, type RolePlan, UNSOUND, type UsePlan } from './plan.ts';
+import { describe } from './read.ts';
+import { pointerOf, type Run, type Spot } from './run.ts';
+import { isSound, valueOf } from './value.ts';
+
+// Step 5 of a judgement, and what the later steps share with it: reading roles, conditions, and predicates.
+
+/** One use on one entry (or on the submission as a whole), while it is evaluated. */
+export interface Case {
+  readonly use: UsePlan;
+  /** The submission's frame, then that of each entry around the case. */
+  readonly frames: readonly Frame[];
+  readonly indexes: readonly number[];
+}
+
+/** Runs the rules between fields. */
+export function judgeBetween(run: Run): void {
+  for (const use of run.plan.between) {
+    eachCase(run, use, (item) => {
+      const read = readyToRun(run, item);
+      if (!read) return;
+      const guard = guardOf(run, item, () => NOTHING_FOUND);
+      if (guard !== 'holds') return standAside(run, item, guard);
+      const { found } = NOTHING_FOUND;
+      settle(run, item, read, found, callPredicate(item, read, found, run.at));
+    });
+  }
+}
+
+/** Calls `visit` for every entry that a use is evaluated on, outermost list first. */
+export function eachCase(run: Run, use: UsePlan, visit: (item: Case) => void): void {
+  if (use.scope.length === 0) visit({ use, frames: [run.frame], indexes: [] });
+  else descend(run, use, [run.frame], [], visit);
+}
+
+function descend(run: Run, use: UsePlan, frames: readonly Frame[], indexes: readonly number[], visit: (item: Case) => void): void {
+  const list = use.scope[indexes.length];
+  if (!list) return visit({ use, frames, indexes });
+  const entries = (frames.at(-1) as Frame)[list.slot];
+  if (!Array.isArray(entries)) {
+    return run.explain(use, stepOf(use), 'skipped', entries === UNSOUND ? 'unsound' : 'absent', [pointerOf({ place: list.place, indexes })]);
+  }
+  for (let index = 0; index < entries.length; index++) descend(run, use, [...frames, entries[index] as Frame], [...indexes, index], visit);
+}
+
+/** What a case's roles read, or `undefined` when it is skipped for its occasion, its roles, or what failed before. */
+export function readyToRun(run: Run, item: Case): Reads | undefined {
+  const { use } = item;
+  if (use.on && !use.on.includes(run.settings.occasion)) {
+    skip(run, item, 'occasion');
+    return undefined;
+  }
+  if (run.settings.report !== 'everything' && run.hasErrors && use.blamed.every((role) => run.failedAt.has(pointerOf(spotOf(role, item.indexes))))) {
+    skip(run, item, 'already-failed');
+    return undefined;
+  }
+  const read = readRoles(use.roles, item.frames);
+  if (!(read instanceof Unread)) return read;
+  skip(run, item, read.why, [pointerOf(spotOf(read.role, item.indexes))]);
+  return undefined;
+}
+
+/** Why roles cannot be read, and the role that it is for. */
+class Unread {
+  constructor(
+    readonly why: 'absent' | 'unsound',
+    readonly role: RolePlan,
+  ) {}
+}
+
+/** The values by role. Unsound outweighs absent: it has a finding already. */
+function readRoles(roles: readonly RolePlan[], frames: readonly Frame[]): Reads | Unread {
+  const read: { [role: string]: unknown } = {};
+  let missing: RolePlan | undefined;
+  for (const role of roles) {
+    const value = role.entry ? readEntries(role, frames) : readRole(role, frames[role.depth] as Frame);
+    if (value === UNSOUND) return new Unread('unsound', role);
+    if ((value === undefined || value === null) && !role.spec.maybe) missing ??= role;
+    read[role.name] = value;
+  }
+  return missing ? new Unread('absent', missing) : read;
+}
+
+function readRole(role: RolePlan, frame: Frame): unknown {
+  const { step } = role;
+  const held = frame[step.slot];
+  const isNested = held === PRESENT || Array.isArray(held);
+  // A role of any kind asks whether something is there: a null is, and the inside of a group does not matter.
+  if (role.spec.accepts === 'any') return isNested ? true : held;
+  if (isNested) return isSound(step, frame) ? valueOf(step, frame) : UNSOUND;
+  return held ?? undefined;
+}
+
+/** All entries below a list; unsound when one of them is, absent when one lacks what a role needs. */
+function readEntries(role: RolePlan, frames: readonly Frame[]): unknown {
+  const { lists, roles } = role.entry as NonNullable<RolePlan['entry']>;
+  let level: readonly Frame[] = [frames[role.depth] as Frame];
+  for (const list of lists) {
+    const next: Frame[] = [];
+    for (const frame of level) {
+      const entries = frame[list.slot];
+      if (entries === UNSOUND) return UNSOUND;
+      if (Array.isArray(entries)) for (const entry of entries) next.push(entry as Frame);
+      else if (list === lists[0]) return undefined;
+    }
+    level = next;
+  }
+  const entries: Reads[] = [];
+  for (const frame of level) {
+    const entry: { [role: string]: unknown } = {};
+    for (const inner of roles) {
+      const value = readRole(inner, frame);
+      if (value === UNSOUND) return UNSOUND;
+      if (value === undefined && !inner.spec.maybe) return undefined;
+      entry[inner.name] = value;
+    }
+    entries.push(entry);
+  }
+  return entries;
+}
+
+// ---- conditions
+
+/** What a condition comes to. */
+export type Guard = 'holds' | 'fails' | { readonly skipped: readonly string[] } | { readonly why: Why; readonly cause?: unknown };
+export type ReadsCondition = Extract<ConditionPlan, { op: 'reads' }>;
+/** What look-ups found, or why there is nothing. */
+export type Finds = { readonly found: Found } | Exclude<Guard, string>;
+/** Gives what the look-ups of a condition found. */
+export type FindFor = (condition: ReadsCondition) => Finds;
+
+export const NOTHING_FOUND: { readonly found: Found } = { found: Object.freeze({}) };
+/** The answer of a condition that has to ask its records first. */
+export const WAITING: Guard = { why: 'not-asked' };
+
+/** All conditions of a use together: the first that does not hold decides. One that waits does not keep others from deciding. */
+export function guardOf(run: Run, item: Case, find: FindFor): Guard {
+  let waiting: Guard | undefined;
+  for (const condition of item.use.when) {
+    const guard = evaluate(run, condition, item, find);
+    if (guard === WAITING) waiting = guard;
+    else if (guard !== 'holds') return guard;
+  }
+  return waiting ?? 'holds';
+}
+
+function evaluate(run: Run, condition: ConditionPlan, item: Case, find: FindFor): Guard {
+  switch (condition.op) {
+    case 'occasion':
+      return condition.names.includes(run.settings.occasion) ? 'holds' : 'fails';
+    case 'not': {
+      const guard = evaluate(run, condition.of, item, find);
+      return guard === 'holds' ? 'fails' : guard === 'fails' ? 'holds' : guard;
+    }
+    case 'all':
+    case 'any': {
+      const settling = condition.op === 'all' ? 'fails' : 'holds';
+      const guards = condition.of.map((inner) => evaluate(run, inner, item, find));
+      if (guards.includes(settling)) return settling;
+      return guards.find((guard) => typeof guard === 'object' && 'why' in guard) ?? guards.find((guard) => typeof guard === 'object') ?? (settling === 'fails' ? 'holds' : 'fails');
+    }
+    case 'reads': {
+      const read = conditionReads(condition, item);
+      if ('skipped' in read) return read;
+      const finds = find(condition);
+      return 'found' in finds ? callCondition(run, condition, read.read, finds.found) : finds;
+    }
+  }
+}
+
+/** What the roles of a condition read, or what skips it. */
+export function conditionReads(condition: ReadsCondition, item: Case): { readonly read: Reads } | { readonly skipped: readonly string[] } {
+  const read = readRoles(condition.roles, item.frames);
+  return read instanceof Unread ? { skipped: [pointerOf(spotOf(read.role, item.indexes))] } : { read };
+}
+
+function callCondition(run: Run, { definition, takes }: ReadsCondition, read: Reads, found: Found): Guard {
+  try {
+    const answer = (definition.run as (...all: unknown[]) => unknown)(read, found, takes, run.at);
+    if (answer === true) return 'holds';
+    if (answer === false) return 'fails';
+    throw new TypeError(`Condition "${definition.id}" gave ${describe(answer)}, and not true or false.`);
+  } catch (cause) {
+    return { why: 'fault', cause };
+  }
+}
+
+/** A use whose condition does not hold is skipped; one whose condition is unsettled is unsettled. */
+export function standAside(run: Run, item: Case, guard: Exclude<Guard, 'holds'>): void {
+  if (guard === 'fails') skip(run, item, 'condition');
+  else if ('skipped' in guard) skip(run, item, 'condition', guard.skipped);
+  else leaveOpen(run, item, guard.why, guard.cause);
+}
+
+// ---- predicates
+
+/** Runs `holds`, `failing` or `asks`; what it throws is handed on as a fault. */
+export function callPredicate({ use }: Case, read: Reads, found: Found, at: Circumstances): unknown {
+  try {
+    return (use.definition.run as (...all: unknown[]) => unknown)(read, found, use.takes, at);
+  } catch (cause) {
+    return new Thrown(cause);
+  }
+}
+
+class Thrown {
+  constructor(readonly cause: unknown) {}
+}
+
+/** Turns a predicate's answer into what it means: held, failed, or a fault of the rule. */
+export function settle(run: Run, item: Case, read: Reads, found: Found, answer: unknown): void {
+  const { use } = item;
+  if (answer instanceof Thrown) return leaveOpen(run, item, 'fault', answer.cause);
+  const failing = use.definition.how === 'failing';
+  if (failing ? Array.isArray(answer) && answer.length === 0 : answer === true) return run.explain(use, stepOf(use), 'held');
+  try {
+    if (failing) {
+      if (!Array.isArray(answer)) throw new TypeError(`Rule "${use.rule}" gave ${describe(answer)}, and not the indexes of the entries that fail.`);
+      for (const index of answer) report(run, item, read, found, entrySpots(item, index));
+    } else {
+      if (answer !== false) throw new TypeError(`Rule "${use.rule}" gave ${describe(answer)}, and not true or false.`);
+      report(run, item, read, found, spotsOf(item));
+    }
+    run.explain(use, stepOf(use), 'failed');
+  } catch (cause) {
+    leaveOpen(run, item, 'fault', cause);
+  }
+}
+
+function report(run: Run, { use }: Case, read: Reads, found: Found, spots: readonly Spot[]): void {
+  const facts = factsOf(use.facts, use.definition, read, found, use.takes, run.at);
+  const words = use.definition.words?.(use.takes as never, read as never) ?? {};
+  run.fail(use, spots, facts, words, use.facts.labels);
+}
+
+export function leaveOpen(run: Run, item: Case, why: Why, cause?: unknown): void {
+  run.leaveOpen(item.use, spotsOf(item), why, cause);
+  run.explain(item.use, stepOf(item.use), 'unsettled', why);
+}
+
+export function skip(run: Run, { use }: Case, why: string, because?: readonly string[]): void {
+  run.explain(use, stepOf(use), 'skipped', why, because);
+}
+
+function stepOf(use: UsePlan): TraceLine['step'] {
+  return use.phase;
+}
+
+function spotsOf({ use, indexes }: Case): Spot[] {
+  return use.blamed.map((role) => spotOf(role, indexes));
+}
+
+export function spotOf(role: RolePlan, indexes: readonly number[]): Spot {
+  return { place: role.place, indexes: indexes.slice(0, role.depth) };
+}
+
+/** The places of one failing entry; other blamed roles come after it. */
+function entrySpots({ use, frames, indexes }: Case, index: unknown): Spot[] {
+  return use.blamed.flatMap((role) => {
+    if (!role.entry) return [spotOf(role, indexes)];
+    const inner = indexesOfEntry(role.entry.lists, frames[role.depth] as Frame, index);
+    if (!inner) throw new RangeError(`Rule "${use.rule}" gave ${typeof index === 'number' ? index : describe(index)} as the index of an entry that fails.`);
+    return role.entry.roles.map(({ place }) => ({ place, indexes: [...indexes, ...inner] }));
+  });
+}
+
+/** Where the entry with this running number is: its index in each list around it. */
+function indexesOfEntry(lists: readonly ListStep[], frame: Frame, index: unknown): number[] | undefined {
+  let left = index as number;
+  const walk = (depth: number, inside: Frame, path: readonly number[]): number[] | undefined => {
+    const list = lists[depth];
+    if (!list) return left-- === 0 ? [...path] : undefined;
+    const entries = inside[list.slot];
+    if (!Array.isArray(entries)) return undefined;
+    if (depth === lists.length - 1) {
+      if (left < entries.length) return Number.isInteger(left) && left >= 0 ? [...path, left] : undefined;
+      left -= entries.length;
+      return undefined;
+    }
+    for (const [at, entry] of entries.entries()) {
+      const found = walk(depth + 1, entry as Frame, [...path, at]);
+      if (found) return found;
+    }
+    return undefined;
+  };
+  return walk(0, frame, []);
+}
+

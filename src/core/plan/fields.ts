@@ -1,0 +1,153 @@
+import { fault, nearest } from '../fault.ts';
+import { type AnyField, type FieldSpec, type Fields, specOf } from '../kinds/field.ts';
+import { fits } from '../kinds/kind.ts';
+import type { BoundSpec, UseSpec } from '../rules/use.ts';
+import { ENTRY, type FieldStep, type FieldSteps, type ListStep, type PlaceSpec, type ValueCheck } from './plan.ts';
+
+/** Entries of a list that declares no larger `length`: more are a finding `too-many`, and are not read. */
+export const MOST_ENTRIES = 10_000;
+
+/** A field as rules can be bound to it. */
+export interface Target {
+  readonly step: FieldStep;
+  readonly place: PlaceSpec;
+  readonly isGiven: boolean;
+  /** The lists around it, outermost first. */
+  readonly lists: readonly ListStep[];
+}
+
+/** A rule bound inside a group, with the path of the group. */
+export interface Placed {
+  readonly bound: BoundSpec;
+  readonly prefix: string;
+}
+
+/** Where a field stands while the fields are laid out. */
+interface Home {
+  readonly path: string;
+  readonly segments: PlaceSpec['segments'];
+  readonly lists: readonly ListStep[];
+  readonly isSecret: boolean;
+  readonly isGiven: boolean;
+  /** Counts the slots of the frame. */
+  readonly frame: { size: number };
+}
+
+interface Draft {
+  readonly intake: string;
+  readonly targets: Map<string, Target>;
+  readonly placed: Placed[];
+  readonly checkOf: (use: UseSpec, place: PlaceSpec) => ValueCheck | undefined;
+}
+
+export interface Layout {
+  readonly fields: FieldSteps;
+  readonly given: FieldSteps;
+  readonly size: number;
+  readonly targets: ReadonlyMap<string, Target>;
+  /** Rules of groups, and value rules that need records or something outside. */
+  readonly placed: readonly Placed[];
+}
+
+/** Gives every field its slot and its place. */
+export function layOut(intake: string, fields: Fields, checkOf: Draft['checkOf']): Layout {
+  const draft: Draft = { intake, targets: new Map(), placed: [], checkOf };
+  const frame = { size: 0 };
+  const home: Home = { path: '', segments: [], lists: [], isSecret: false, isGiven: false, frame };
+  const all = stepsOf(draft, fields, home, undefined);
+  const part = (isGiven: boolean): FieldSteps => {
+    const steps = all.steps.filter((step) => draft.targets.get(step.key)?.isGiven === isGiven);
+    return { steps, keys: new Set(steps.map((step) => step.key)), home: undefined };
+  };
+  return { fields: part(false), given: part(true), size: frame.size, targets: draft.targets, placed: draft.placed };
+}
+
+function stepsOf(draft: Draft, fields: Fields, home: Home, place: PlaceSpec | undefined): FieldSteps {
+  const names = Object.keys(fields);
+  const steps = names.map((name) => {
+    if (name === '' || name === '__proto__' || /[.*[\]]/.test(name)) {
+      fault(`Intake "${draft.intake}": "${name}" cannot name a field; names have no dot, star or bracket, and are not "__proto__".`);
+    }
+    return stepOf(draft, name, fields[name] as AnyField, home, home.path === '' ? name : `${home.path}.${name}`);
+  });
+  return { steps, keys: new Set(names), home: place };
+}
+
+function stepOf(draft: Draft, key: string, field: AnyField, home: Home, path: string): FieldStep {
+  const spec = specOf(field, path);
+  if (spec.isGiven && home.path !== '') fault(`Intake "${draft.intake}": "${path}" is given, but stands inside "${home.path}"; only a whole field of the intake can be given.`);
+  const place: PlaceSpec = {
+    path,
+    segments: [...home.segments, key === '*' ? ENTRY : key],
+    label: spec.label,
+    order: draft.targets.size,
+    isSecret: home.isSecret || spec.isSecret,
+  };
+  const around: Home = { ...home, path, segments: place.segments, isSecret: place.isSecret, isGiven: home.isGiven || spec.isGiven };
+  // A target is registered before what is inside it, so that the order is the declared one.
+  const target = { place, isGiven: around.isGiven, lists: home.lists, step: undefined as unknown as FieldStep };
+  draft.targets.set(path, target);
+  const step = build(draft, key, spec, home, around, place);
+  target.step = step;
+  return step;
+}
+
+function build(draft: Draft, key: string, spec: FieldSpec, home: Home, around: Home, place: PlaceSpec): FieldStep {
+  const { presence } = spec;
+  const base = {
+    key,
+    ownOnly: key in Object.prototype,
+    slot: home.frame.size++,
+    kind: spec.kind,
+    place,
+    needed: presence === 'needed',
+    filledBy: typeof presence === 'object' ? presence.filledBy : undefined,
+    nullAllowed: spec.nullAllowed,
+    isLeftOut: spec.isLeftOut,
+    checks: checksOf(draft, spec, place),
+  };
+  if (spec.fields) {
+    for (const bound of spec.rules ?? []) draft.placed.push({ bound, prefix: `${place.path}.` });
+    return { ...base, op: 'group', inner: stepsOf(draft, spec.fields, around, place) };
+  }
+  if (spec.item) {
+    const frame = { size: 0 };
+    const list = { ...base, op: 'list', most: mostOf(base.checks), item: undefined as unknown as FieldStep, size: 0 } as { -readonly [P in keyof ListStep]: ListStep[P] };
+    list.item = stepOf(draft, '*', spec.item, { ...around, lists: [...home.lists, list], frame }, `${place.path}.*`);
+    list.size = frame.size;
+    return list;
+  }
+  const cleans = spec.steps.flatMap((step) => (step.type === 'clean' ? [step.apply as (value: unknown) => unknown] : []));
+  return { ...base, op: 'scalar', isText: spec.kind.is.includes('text'), cleans };
+}
+
+function checksOf(draft: Draft, spec: FieldSpec, place: PlaceSpec): ValueCheck[] {
+  const checks: ValueCheck[] = [];
+  const misplaced = (name: string, why: string): never => fault(`Intake "${draft.intake}", field "${place.path}": ${name} ${why}`);
+  for (const step of spec.steps) {
+    if (step?.type === 'clean') {
+      if (!step.kinds.some((kind) => spec.kind.is.includes(kind))) misplaced(step.name, `cleans ${step.kinds.join(' or ')}, and this is ${spec.kind.name}.`);
+      continue;
+    }
+    if (step?.type !== 'use') misplaced(String(step), 'is neither a value rule nor a cleaning step.');
+    const { rule } = step;
+    if (!rule.check || rule.reads.field === undefined) misplaced(rule.id, 'reads several roles; bind it among the rules of the intake.');
+    const role = rule.reads.field as NonNullable<typeof rule.reads.field>;
+    if (!fits(role, spec.kind)) misplaced(rule.id, `is a rule for ${role.spec.name}, and this is ${spec.kind.name}.`);
+    if (rule.how === 'holds' && Object.keys(rule.looksUp).length === 0) {
+      const check = draft.checkOf(step, place);
+      if (check) checks.push(check);
+    } else draft.placed.push({ bound: { ...step, roles: { field: place.path } }, prefix: '' });
+  }
+  return checks;
+}
+
+function mostOf(checks: readonly ValueCheck[]): number {
+  const declared = checks.map((check) => (check.takes as { max?: unknown }).max).filter((max) => typeof max === 'number');
+  return Math.max(MOST_ENTRIES, ...declared);
+}
+
+/** The field at a path, or a fault that names the nearest one. */
+export function targetOf(layout: Layout, intake: string, path: string, who: string): Target {
+  return layout.targets.get(path) ?? fault(`Intake "${intake}": ${who} is bound to "${path}", which is no field; ${nearest(path, [...layout.targets.keys()])}`);
+}

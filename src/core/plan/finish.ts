@@ -1,0 +1,64 @@
+import { renderMessage } from '../messages/render.ts';
+import type { Finding, Unsettled, Verdict } from '../verdict.ts';
+import { type Failure, type Open, placeOf, type Run } from './run.ts';
+import { objectOf } from './value.ts';
+
+/** Findings listed at most. */
+export const MOST_FINDINGS = 100;
+
+/** Step 8 of a judgement: what was found becomes a verdict, and only now words. */
+export function verdictOf(run: Run, locale: string | undefined): Verdict<unknown> {
+  const errors: Failure[] = [];
+  const warnings: Failure[] = [];
+  for (const failure of run.failures) (failure.info.severity === 'error' ? errors : warnings).push(failure);
+  const common = {
+    unsettled: run.unsettled.map(unsettledOf),
+    ...(run.trace && { trace: run.trace }),
+  };
+  if (errors.length > 0) {
+    // Errors first when the cap leaves some out; then all that is listed in the order of the fields.
+    const most = run.settings.report === 'firstOfAll' ? 1 : MOST_FINDINGS;
+    const listed = [...inOrder(errors), ...inOrder(warnings)].slice(0, most);
+    const more = run.failures.length > listed.length;
+    return { outcome: 'rejected', findings: inOrder(listed).map((failure) => findingOf(failure, locale)), more, ...common };
+  }
+  const told = inOrder(warnings).slice(0, MOST_FINDINGS).map((failure) => findingOf(failure, locale));
+  if (run.unsettled.some(({ info }) => info.severity === 'error')) return { outcome: 'undecided', warnings: told, ...common };
+  return { outcome: 'accepted', value: objectOf(run.plan.fields, run.frame), warnings: told, ...common };
+}
+
+/** By field, then declaration, then entry. */
+function inOrder(failures: readonly Failure[]): Failure[] {
+  return failures.length < 2 ? [...failures] : [...failures].sort(compare);
+}
+
+function compare(a: Failure, b: Failure): number {
+  const [first, second] = [a.spots[0], b.spots[0]];
+  const byField = (first?.place.order ?? 0) - (second?.place.order ?? 0) || a.info.order - b.info.order;
+  if (byField !== 0) return byField;
+  const [left, right] = [first?.indexes ?? [], second?.indexes ?? []];
+  for (let depth = 0; depth < left.length && depth < right.length; depth++) {
+    const byEntry = (left[depth] as number) - (right[depth] as number);
+    if (byEntry !== 0) return byEntry;
+  }
+  return left.length - right.length;
+}
+
+function findingOf(failure: Failure, locale: string | undefined): Finding {
+  const { info, spots, facts } = failure;
+  return {
+    rule: info.rule,
+    use: info.use,
+    severity: info.severity,
+    places: spots.map((spot) => placeOf(spot)),
+    facts,
+    message: renderMessage(failure, locale),
+  };
+}
+
+function unsettledOf({ info, spots, why, cause }: Open): Unsettled {
+  const unsettled: Unsettled = { rule: info.rule, use: info.use, places: spots.map((spot) => placeOf(spot)), severity: info.severity, why };
+  // Not enumerable, so that it reaches neither JSON nor a log of the whole verdict: drivers quote parameters.
+  if (cause !== undefined) Object.defineProperty(unsettled, 'cause', { value: cause, enumerable: false });
+  return unsettled;
+}

@@ -1,0 +1,109 @@
+import type { Found, Reads } from '../rules/definition.ts';
+import type { LookUpSpec } from '../stored/look-up.ts';
+import type { Why } from '../verdict.ts';
+import type { LookUpPlan } from './plan.ts';
+import { type Cell, type NoAnswer, type Questions, readRow } from './questions.ts';
+
+/** What a look-up came to: a value for the rule, nothing where a row has to be, or no answer. */
+export type Outcome = { readonly value: unknown } | { readonly none: true } | { readonly why: Why; readonly cause?: unknown };
+
+/** One look-up of one case, followed through as many rounds as it is nested. */
+export class Inquiry {
+  readonly #cell: Cell;
+  #outcome: Outcome | undefined;
+  #row: { readonly [column: string]: unknown } | undefined;
+  #inner: { readonly name: string; readonly inquiry: Inquiry }[] = [];
+
+  constructor(
+    readonly spec: LookUpSpec,
+    readonly read: Reads,
+    readonly questions: Questions,
+    readonly itself: Reads | undefined,
+  ) {
+    this.#cell = questions.want(spec, read, itself);
+  }
+
+  /** Takes the answer of a round; asks what it leads to. */
+  advance(): void {
+    if (this.#outcome) return;
+    if (this.#row) {
+      for (const { inquiry } of this.#inner) inquiry.advance();
+      return;
+    }
+    const { answer } = this.#cell;
+    if (answer === undefined) return;
+    if (typeof answer === 'number') this.#outcome = { value: this.spec.want === 'exists' ? answer > 0 : answer };
+    else if ('why' in answer) this.#outcome = answer as NoAnswer;
+    else if (this.spec.want === 'all') this.#outcome = this.#all(answer);
+    else this.#one(answer);
+  }
+
+  #all(rows: readonly { readonly [column: string]: unknown }[]): Outcome {
+    const read = rows.map((row) => readRow(this.spec, row));
+    return read.includes(undefined) ? STORED_UNSOUND : { value: Object.freeze(read.map((row) => this.#shown(row as Reads))) };
+  }
+
+  #one(rows: readonly { readonly [column: string]: unknown }[]): void {
+    const { want, then } = this.spec;
+    if (rows.length > 1) this.#outcome = { why: 'stored-unsound', cause: new Error(`${this.spec.collection.name} has several rows where a rule expects one.`) };
+    else if (rows.length === 0) this.#outcome = want === 'oneOrNone' ? { value: undefined } : { none: true };
+    else {
+      const row = readRow(this.spec, rows[0] as Reads);
+      if (!row) {
+        this.#outcome = STORED_UNSOUND;
+        return;
+      }
+      this.#row = row;
+      this.#inner = Object.entries(then).map(([name, inner]) => ({ name, inquiry: new Inquiry(inner, { ...this.read, ...row }, this.questions, this.itself) }));
+    }
+  }
+
+  /** What has come of it, once every round is through. */
+  get outcome(): Outcome {
+    if (this.#outcome) return this.#outcome;
+    if (!this.#row) return { why: 'fault', cause: new Error('A look-up was never asked.') };
+    const inside: { [name: string]: unknown } = {};
+    for (const { name, inquiry } of this.#inner) {
+      const { outcome } = inquiry;
+      // The submission is not to blame for a stored record that leads nowhere.
+      if ('none' in outcome) return { why: 'stored-unsound', cause: new Error(`${this.spec.collection.name} leads to no row of ${inquiry.spec.collection.name}.`) };
+      if ('why' in outcome) return outcome;
+      inside[name] = outcome.value;
+    }
+    return { value: this.#shown(this.#row, inside) };
+  }
+
+  /** Only the columns that the rule named, frozen: what one rule does to a row must not reach another. */
+  #shown(row: Reads, inside: Reads = {}): Reads {
+    const shown: { [name: string]: unknown } = {};
+    for (const column of this.spec.columns) if (row[column] !== undefined) shown[column] = row[column];
+    return Object.freeze({ ...shown, ...inside });
+  }
+}
+
+const STORED_UNSOUND: Outcome = { why: 'stored-unsound', cause: new Error('A stored value is not of the kind that its column is declared with.') };
+
+/** The look-ups of one case. */
+export interface Inquiries {
+  readonly plans: readonly LookUpPlan[];
+  readonly inquiries: readonly Inquiry[];
+}
+
+export function inquire(plans: readonly LookUpPlan[], read: Reads, questions: Questions, itself: Reads | undefined): Inquiries {
+  return { plans, inquiries: plans.map(({ spec }) => new Inquiry(spec, read, questions, itself)) };
+}
+
+/** Everything found, by name; or the look-ups that found nothing, or why there is no answer. */
+export function foundBy({ plans, inquiries }: Inquiries): { readonly found: Found } | { readonly missing: readonly number[] } | NoAnswer {
+  const found: { [name: string]: unknown } = {};
+  const missing: number[] = [];
+  let open: NoAnswer | undefined;
+  for (const [index, inquiry] of inquiries.entries()) {
+    const { outcome } = inquiry;
+    if ('none' in outcome) missing.push(index);
+    else if ('why' in outcome) open ??= outcome;
+    else found[(plans[index] as LookUpPlan).name] = outcome.value;
+  }
+  if (missing.length > 0) return { missing };
+  return open ?? { found };
+}

@@ -1,0 +1,160 @@
+import type { KindSpec, RoleSpec } from '../kinds/kind.ts';
+import type { Definition, Takes } from '../rules/definition.ts';
+import type { Severity } from '../rules/use.ts';
+import type { CollectionSpec } from '../stored/collection.ts';
+import type { LookUpSpec } from '../stored/look-up.ts';
+import type { Texts } from '../text.ts';
+
+// The plan is neutral: it says what to read and evaluate, in which order, and nothing about how. The loop in this folder
+// executes it; generated code is another way to do the same.
+//
+// Values live in frames: one array of slots for the submission, and one for each entry of a list. A slot holds the typed
+// value, `undefined` for what is absent, or UNSOUND for what failed. A group shares the frame of what it stands in.
+
+/** In a slot: there was something, and it failed. No rule reads it. */
+export const UNSOUND: unique symbol = Symbol('unsound');
+/** In the slot of a group that is there. */
+export const PRESENT: unique symbol = Symbol('present');
+
+export type Frame = unknown[];
+
+/** Stands for an index in the pointer of a field inside a list. */
+export const ENTRY: unique symbol = Symbol('entry');
+
+/** Where a field is, for findings. */
+export interface PlaceSpec {
+  readonly path: string;
+  readonly segments: readonly (string | typeof ENTRY)[];
+  readonly label: string;
+  /** Position among all fields, in declared order. */
+  readonly order: number;
+  readonly isSecret: boolean;
+}
+
+interface StepBase {
+  readonly key: string;
+  /** `Object.prototype` has this key too, so only an own one counts. */
+  readonly ownOnly: boolean;
+  readonly slot: number;
+  readonly kind: KindSpec;
+  readonly place: PlaceSpec;
+  readonly needed: boolean;
+  readonly filledBy: (() => unknown) | undefined;
+  readonly nullAllowed: boolean;
+  readonly isLeftOut: boolean;
+  readonly checks: readonly ValueCheck[];
+}
+
+export interface ScalarStep extends StepBase {
+  readonly op: 'scalar';
+  readonly isText: boolean;
+  readonly cleans: readonly ((value: unknown) => unknown)[];
+}
+export interface GroupStep extends StepBase {
+  readonly op: 'group';
+  readonly inner: FieldSteps;
+}
+export interface ListStep extends StepBase {
+  readonly op: 'list';
+  readonly item: FieldStep;
+  /** Slots of an entry's frame. */
+  readonly size: number;
+  /** Entries at most; more are not read. */
+  readonly most: number;
+}
+export type FieldStep = ScalarStep | GroupStep | ListStep;
+
+/** The fields of one object. */
+export interface FieldSteps {
+  readonly steps: readonly FieldStep[];
+  readonly keys: ReadonlySet<string>;
+  /** What to call a stranger's home in a finding; `undefined` at the top. */
+  readonly home: PlaceSpec | undefined;
+}
+
+/** What is common to everything that can fail. */
+export interface UseInfo {
+  readonly rule: string;
+  readonly use: string;
+  readonly severity: Severity;
+  /** Declared position, for the order of findings. */
+  readonly order: number;
+  /** Nearest first. */
+  readonly messages: readonly Texts[];
+}
+
+/** A value rule on its field: evaluated while the field is read. */
+export interface ValueCheck extends UseInfo {
+  readonly definition: Definition;
+  readonly takes: Takes;
+  readonly on: readonly string[] | undefined;
+  readonly facts: FactPlan;
+}
+
+/** Which facts a finding of this use carries: what its messages name, so that nothing else leaks. */
+export interface FactPlan {
+  readonly values: readonly { readonly fact: string; readonly role: string }[];
+  readonly found: readonly { readonly fact: string; readonly lookUp: string; readonly column: string | undefined }[];
+  /** Roles whose values never appear, not even inside a fact that the rule makes itself. */
+  readonly secrets: readonly string[];
+  /** The labels of the roles, by role. */
+  readonly labels: { readonly [role: string]: string };
+}
+
+/** How a role finds its value: in the slot of its field in `frames[depth]`, or in all entries below. */
+export interface RolePlan {
+  readonly name: string;
+  readonly spec: RoleSpec;
+  readonly place: PlaceSpec;
+  readonly depth: number;
+  readonly step: FieldStep;
+  /** Of an `entries` role: the lists to walk from `frames[depth]`, and what to read of each entry. */
+  readonly entry?: { readonly lists: readonly ListStep[]; readonly roles: readonly RolePlan[] };
+}
+
+export interface LookUpPlan {
+  readonly name: string;
+  readonly spec: LookUpSpec;
+  /** The roles asked with, blamed when `one` finds nothing. */
+  readonly blames: readonly RolePlan[];
+}
+
+export type ConditionPlan =
+  | { readonly op: 'reads'; readonly definition: Definition; readonly takes: Takes; readonly roles: readonly RolePlan[]; readonly lookUps: readonly LookUpPlan[] }
+  | { readonly op: 'not'; readonly of: ConditionPlan }
+  | { readonly op: 'all' | 'any'; readonly of: readonly ConditionPlan[] }
+  | { readonly op: 'occasion'; readonly names: readonly string[] };
+
+/** A rule between fields, against records or outside. */
+export interface UsePlan extends UseInfo {
+  readonly definition: Definition;
+  readonly takes: Takes;
+  readonly on: readonly string[] | undefined;
+  readonly phase: 'between' | 'record' | 'outside';
+  /** The lists whose entries it is evaluated on, outermost first; empty for the submission as a whole. */
+  readonly scope: readonly ListStep[];
+  readonly roles: readonly RolePlan[];
+  readonly blamed: readonly RolePlan[];
+  readonly lookUps: readonly LookUpPlan[];
+  readonly when: readonly ConditionPlan[];
+  readonly facts: FactPlan;
+}
+
+/** The compiled form of an intake. */
+export interface Plan {
+  readonly name: string;
+  readonly fields: FieldSteps;
+  readonly given: FieldSteps;
+  readonly size: number;
+  readonly between: readonly UsePlan[];
+  readonly record: readonly UsePlan[];
+  readonly outside: readonly UsePlan[];
+  /** The intake's own messages, for what the engine itself finds. */
+  readonly messages: { readonly [name: string]: Texts };
+  readonly refuseStrangers: boolean;
+  readonly zone: string | undefined;
+  readonly occasions: readonly string[];
+  readonly storedIn: CollectionSpec | undefined;
+  /** Every collection that some look-up asks. */
+  readonly collections: readonly CollectionSpec[];
+}

@@ -1,0 +1,211 @@
+import { UNREADABLE } from '../kinds/kind.ts';
+import type { EngineId } from '../messages/catalogue.ts';
+import { en } from '../messages/catalogue.ts';
+import { isBlank, shorten, type Texts } from '../text.ts';
+import type { Finding } from '../verdict.ts';
+import { factsOf } from './facts.ts';
+import { type FieldStep, type FieldSteps, type Frame, type GroupStep, type ListStep, type PlaceSpec, PRESENT, type ScalarStep, UNSOUND, type ValueCheck } from './plan.ts';
+import { newFrame, type Run } from './run.ts';
+import { isSound, valueOf } from './value.ts';
+
+// Steps 1 to 4 of a judgement: presence, kind, cleaning, value rules. Every key of the submission is read exactly once,
+// here, and nothing looks at the submission afterwards.
+
+/** Strangers named in findings; a million undeclared keys are not a million findings. */
+const MOST_STRANGERS = 100;
+
+type Source = { readonly [key: string]: unknown };
+
+/** Reads a whole submission into the run's frame. */
+export function readSubmission(run: Run, submission: unknown): void {
+  if (isObject(submission)) readFields(run, run.plan.fields, submission, run.frame, []);
+  else {
+    fail(run, 'readable', ROOT, [], {}, { en: 'The submission must be an object with named fields.' });
+    markUnsound(run.plan.fields, run.frame);
+  }
+}
+
+/** Reads what the application supplies. It is never read from the submission. */
+export function readGiven(run: Run, given: unknown): void {
+  readFields(run, run.plan.given, isObject(given) ? given : {}, run.frame, []);
+}
+
+const ROOT: PlaceSpec = { path: '', segments: [], label: '', order: -1, isSecret: false };
+
+function readFields(run: Run, fields: FieldSteps, source: Source, frame: Frame, indexes: readonly number[]): void {
+  for (const step of fields.steps) {
+    const raw = step.ownOnly && !Object.hasOwn(source, step.key) ? undefined : source[step.key];
+    frame[step.slot] = readValue(run, step, raw, frame, indexes);
+  }
+  if (run.plan.refuseStrangers) refuseStrangers(run, fields, source, indexes);
+}
+
+function readValue(run: Run, step: FieldStep, raw: unknown, frame: Frame, indexes: readonly number[]): unknown {
+  if (raw === null && step.nullAllowed) return null;
+  if (raw === undefined || raw === null || (run.settings.isForm && isEmptyEntry(raw))) return readMissing(run, step, frame, indexes);
+  switch (step.op) {
+    case 'scalar':
+      return readScalar(run, step, raw, indexes);
+    case 'group':
+      return readGroup(run, step, raw, frame, indexes);
+    case 'list':
+      return readList(run, step, raw, indexes);
+  }
+}
+
+// A browser sends "" for every text box that is left empty.
+function isEmptyEntry(raw: unknown): boolean {
+  return typeof raw === 'string' && isBlank(raw);
+}
+
+function readMissing(run: Run, step: FieldStep, frame: Frame, indexes: readonly number[]): unknown {
+  if (step.filledBy) {
+    const value = step.filledBy();
+    return step.op === 'list' ? readList(run, step, value, indexes) : value;
+  }
+  if (!step.needed) return undefined;
+  if (run.settings.isForm) {
+    if (step.kind.unsent !== undefined) return judgeValue(run, step, step.kind.unsent, indexes);
+    // A form sends no groups, only fields: each of them says for itself that it is missing.
+    if (step.op === 'group') return readGroup(run, step, {}, frame, indexes);
+  }
+  return unsound(run, step, frame, indexes, 'needed', en.needed);
+}
+
+function readScalar(run: Run, step: ScalarStep, raw: unknown, indexes: readonly number[]): unknown {
+  const { kind } = step;
+  let value: unknown;
+  if (!run.settings.isForm) value = kind.json(raw);
+  else if (typeof raw === 'string') value = kind.form(raw);
+  else if (Array.isArray(raw)) return unsound(run, step, undefined, indexes, 'readable', en.readable);
+  else value = UNREADABLE;
+  if (value === UNREADABLE) return unsound(run, step, undefined, indexes, 'readable', kind.says, optionFacts(step));
+  if (step.cleans.length > 0) for (const clean of step.cleans) value = clean(value);
+  if (step.isText && step.needed && isBlank(value as string)) return unsound(run, step, undefined, indexes, 'blank', en.blank);
+  return judgeValue(run, step, value, indexes);
+}
+
+function optionFacts(step: FieldStep): Finding['facts'] {
+  return step.kind.facts ?? {};
+}
+
+function readGroup(run: Run, step: GroupStep, raw: unknown, frame: Frame, indexes: readonly number[]): unknown {
+  if (!isObject(raw)) return unsound(run, step, frame, indexes, 'readable', step.kind.says);
+  readFields(run, step.inner, raw, frame, indexes);
+  return PRESENT;
+}
+
+function readList(run: Run, step: ListStep, raw: unknown, indexes: readonly number[]): unknown {
+  // A form with one entry sends its key once.
+  const entries = run.settings.isForm && typeof raw === 'string' ? [raw] : raw;
+  if (!Array.isArray(entries)) return unsound(run, step, undefined, indexes, 'readable', step.kind.says);
+  const { length } = entries;
+  if (length > step.most) return unsound(run, step, undefined, indexes, 'too-many', en['too-many'], { most: step.most });
+  const frames: Frame[] = [];
+  for (let index = 0; index < length; index++) {
+    const frame = newFrame(step.size);
+    frame[step.item.slot] = readValue(run, step.item, entries[index], frame, [...indexes, index]);
+    frames.push(frame);
+  }
+  return judgeValue(run, step, frames, indexes);
+}
+
+/** Runs the value rules; gives the value back when it is sound. */
+function judgeValue(run: Run, step: FieldStep, value: unknown, indexes: readonly number[]): unknown {
+  let result = value;
+  for (const check of step.checks) {
+    if (check.on && !check.on.includes(run.settings.occasion)) {
+      run.explain(check, 'value', 'skipped', 'occasion');
+      continue;
+    }
+    let seen = value;
+    if (step.op === 'list' && !check.definition.countsOnly) {
+      // Rules are given values, never frames, and never a list of which an entry failed.
+      const entries = value as Frame[];
+      if (!entries.every((entry) => isSound(step.item, entry))) {
+        run.explain(check, 'value', 'skipped', 'unsound');
+        continue;
+      }
+      seen = entries.map((entry) => valueOf(step.item, entry));
+    }
+    if (!holds(run, check, seen, step, indexes) && check.severity === 'error') {
+      result = UNSOUND;
+      if (run.settings.report !== 'everything') break;
+    }
+  }
+  return result;
+}
+
+function holds(run: Run, check: ValueCheck, value: unknown, step: FieldStep, indexes: readonly number[]): boolean {
+  const { definition, takes } = check;
+  try {
+    const answer = (definition.check as (value: unknown, takes: object, at: object) => unknown)(value, takes, run.at);
+    if (answer === true) {
+      run.explain(check, 'value', 'held');
+      return true;
+    }
+    if (answer === false) {
+      const read = { field: value };
+      const facts = factsOf(check.facts, definition, read, {}, takes, run.at);
+      const words = definition.words?.(takes as never, read as never) ?? {};
+      run.fail(check, [{ place: step.place, indexes }], facts, words, check.facts.labels);
+      run.explain(check, 'value', 'failed');
+      return false;
+    }
+    throw new TypeError(`Rule "${check.rule}" gave ${describe(answer)}, and not true or false.`);
+  } catch (cause) {
+    run.leaveOpen(check, [{ place: step.place, indexes }], 'fault', cause);
+    run.explain(check, 'value', 'unsettled', 'fault');
+    return false;
+  }
+}
+
+/** What a predicate gave instead of true or false, without its content. */
+export function describe(answer: unknown): string {
+  if (answer instanceof Promise) return 'a Promise (use `asks`)';
+  return answer === null ? 'null' : `a value of type ${typeof answer}`;
+}
+
+function unsound(
+  run: Run,
+  step: FieldStep,
+  frame: Frame | undefined,
+  indexes: readonly number[],
+  id: EngineId,
+  says: Texts,
+  facts: Finding['facts'] = {},
+): typeof UNSOUND {
+  fail(run, id, step.place, indexes, facts, says);
+  // Nothing inside a group that failed is blamed again, and no rule reads it.
+  if (step.op === 'group' && frame) markUnsound(step.inner, frame);
+  return UNSOUND;
+}
+
+function markUnsound(fields: FieldSteps, frame: Frame): void {
+  for (const step of fields.steps) {
+    frame[step.slot] = UNSOUND;
+    if (step.op === 'group') markUnsound(step.inner, frame);
+  }
+}
+
+/** A finding of the engine itself. The intake may have other words for it. */
+export function fail(run: Run, id: EngineId, place: PlaceSpec, indexes: readonly number[], facts: Finding['facts'], says: Texts, key?: string): void {
+  const { messages } = run.plan;
+  const use = `${id}@${place.path}`;
+  const texts = [messages[use], messages[id], says].filter((text) => text !== undefined);
+  run.fail({ rule: id, use, severity: 'error', order: -1, messages: texts }, [{ place, indexes, ...(key !== undefined && { key }) }], facts, {}, { field: place.label });
+}
+
+function refuseStrangers(run: Run, fields: FieldSteps, source: Source, indexes: readonly number[]): void {
+  let named = 0;
+  for (const key in source) {
+    if (fields.keys.has(key) || !Object.hasOwn(source, key)) continue;
+    const shown = shorten(key);
+    fail(run, 'stranger', fields.home ?? ROOT, indexes, { key: shown }, en.stranger, shown);
+    if (++named === MOST_STRANGERS) return;
+  }
+}
+
+function isObject(raw: unknown): raw is Source {
+  return typeof raw === 'object' && raw !== null && !Array.isArray(raw);
+}

@@ -1,0 +1,128 @@
+import { Fault, fault, nearest } from '../fault.ts';
+import { fits, type RoleSpec } from '../kinds/kind.ts';
+import { slotsOf } from '../messages/slots.ts';
+import type { LookUpSpec } from '../stored/look-up.ts';
+import type { Texts } from '../text.ts';
+import type { Circumstances } from '../verdict.ts';
+
+export type RoleSpecs = { readonly [role: string]: RoleSpec };
+export type LookUpSpecs = { readonly [name: string]: LookUpSpec };
+export type Takes = { readonly [parameter: string]: unknown };
+export type Reads = { readonly [role: string]: unknown };
+export type Found = { readonly [lookUp: string]: unknown };
+export type Facts = { readonly [fact: string]: unknown };
+
+/** A rule as the run time sees it, whoever made it. */
+export interface Definition {
+  readonly id: string;
+  /** Definitions of one family may share an id: `unique` makes one for every set of columns. */
+  readonly family: object;
+  readonly reads: RoleSpecs;
+  readonly takes: { readonly [parameter: string]: RoleSpec };
+  readonly looksUp: LookUpSpecs;
+  readonly how: 'holds' | 'failing' | 'asks';
+  readonly run: (read: never, found: never, takes: never, at: Circumstances) => unknown;
+  /** Of a value rule: the same with the bare value, so that nothing is allocated for what holds. */
+  readonly check?: (value: never, takes: never, at: Circumstances) => unknown;
+  /** Of a value rule on lists: it looks at the number of entries only, whatever they are. */
+  readonly countsOnly?: boolean;
+  /** Milliseconds an `asks` may take. */
+  readonly within?: number;
+  /** Worked out only for what failed. */
+  readonly facts?: (read: never, found: never, takes: never, at: Circumstances) => Facts;
+  /** The names that `facts` gives, where they are known beforehand. */
+  readonly factNames?: readonly string[];
+  /** What only the message needs: words for people in its language, and what selects between its branches. */
+  readonly words?: (takes: never, read: never) => { readonly [slot: string]: Texts };
+  readonly wordNames?: readonly string[];
+  /** True when these parameters need the intake's time zone. */
+  readonly needsZone?: (takes: never) => boolean;
+  /** Throws a `Fault` for parameters that contradict themselves. */
+  readonly refuses?: (takes: never) => void;
+  readonly message: Texts;
+  readonly blames: readonly string[];
+}
+
+/** Refuses what contradicts itself in a definition, before it is bound anywhere. */
+export function checkDefinition(rule: Definition): void {
+  const roles = Object.keys(rule.reads);
+  const say = (sentence: string) => fault(`Rule "${rule.id}": ${sentence}`);
+  if (typeof rule.id !== 'string' || !/^[\p{L}\p{N}._-]+(\/[\p{L}\p{N}._-]+)*$/u.test(rule.id)) {
+    say('an id is words of letters, digits, dots and dashes, with slashes between, such as "marina/fits-berth".');
+  }
+  if (roles.length === 0) say('it reads no role.');
+  if (roles.includes('field') && roles.length > 1) {
+    say('the role name "field" is kept for rules about one value; name its roles otherwise, or read "field" alone.');
+  }
+  for (const name of Object.keys(rule.looksUp)) {
+    if (roles.includes(name)) say(`"${name}" names a role and a look-up; rename one of them.`);
+  }
+  for (const name of Object.keys(rule.takes)) {
+    if (roles.includes(name) || name in rule.looksUp) say(`"${name}" names a parameter and a role or look-up; rename one of them.`);
+  }
+  if (rule.blames.length === 0) say('it blames no role.');
+  for (const role of rule.blames) {
+    if (!roles.includes(role)) say(`it blames "${role}", which is no role; ${nearest(role, roles)}`);
+  }
+  if (rule.how === 'failing' && !rule.blames.some((role) => rule.reads[role]?.entry)) {
+    say('`failing` gives the indexes of entries, so it has to blame an entries({...}) role.');
+  }
+  for (const [name, lookUp] of Object.entries(rule.looksUp)) {
+    checkLookUp(rule.id, name, lookUp, rule.reads);
+  }
+  checkSlots(rule, rule.message);
+}
+
+/** Refuses a look-up whose terms name no role, or a role of another kind. */
+export function checkLookUp(id: string, name: string, lookUp: LookUpSpec, roles: RoleSpecs): void {
+  const { collection } = lookUp;
+  const say = (sentence: string) => fault(`Rule "${id}", look-up "${name}" in ${collection.name}: ${sentence}`);
+  for (const column of lookUp.columns) {
+    if (!(column in collection.columns)) say(`there is no column "${column}"; ${nearest(column, Object.keys(collection.columns))}`);
+  }
+  if (lookUp.terms.length === 0) say('it has no condition, and would read the whole collection.');
+  for (const term of lookUp.terms) {
+    const column = collection.columns[term.column] ?? say(`there is no column "${term.column}"; ${nearest(term.column, Object.keys(collection.columns))}`);
+    if (term.role === undefined) continue;
+    const role = roles[term.role] ?? say(`"${term.role}" is neither a role nor a column of the record it starts from; ${nearest(term.role, Object.keys(roles))}`);
+    if (role.entry) say(`"${term.role}" reads all entries of a list; a look-up takes one value. Bind a plain role to each entry instead.`);
+    if (!fits(column, role.spec) && !fits(role, column.spec)) {
+      say(`column "${term.column}" is ${column.spec.name}, role "${term.role}" is ${role.spec.name}.`);
+    }
+  }
+  for (const [inner, nested] of Object.entries(lookUp.then)) {
+    if (lookUp.columns.includes(inner)) say(`"${inner}" names a column and a look-up; rename the look-up.`);
+    checkLookUp(id, `${name}.${inner}`, nested, { ...roles, ...collection.columns });
+  }
+}
+
+/** Filled for every rule: the labels of the blamed fields, and how many they are. */
+export const ALWAYS = ['fields', 'fields_count'];
+
+/** Refuses a message with a slot that nothing fills. */
+export function checkSlots(rule: Definition, message: Texts, where = `Rule "${rule.id}"`): void {
+  const known = [
+    ...Object.keys(rule.reads),
+    ...Object.keys(rule.reads).flatMap((role) => (rule.reads[role]?.entry ? [] : [`${role}_value`])),
+    ...Object.keys(rule.takes),
+    ...(rule.factNames ?? []),
+    ...(rule.wordNames ?? []),
+    ...ALWAYS,
+    ...Object.entries(rule.looksUp).flatMap(([name, lookUp]) =>
+      lookUp.want === 'count' || lookUp.want === 'exists' ? [name] : lookUp.want === 'all' ? [] : lookUp.columns.map((column) => `${name}_${column}`),
+    ),
+  ];
+  // A rule with facts of its own may name them freely: what they are is known only when it fails.
+  const open = rule.facts !== undefined && rule.factNames === undefined;
+  for (const text of typeof message === 'string' ? [message] : Object.values(message)) {
+    let slots: ReadonlySet<string>;
+    try {
+      slots = slotsOf(text);
+    } catch (cause) {
+      throw new Fault(`${where}: the message "${text}" is not an ICU message (${(cause as Error).message}).`);
+    }
+    for (const slot of slots) {
+      if (!open && !known.includes(slot)) fault(`${where}: nothing fills {${slot}} in "${text}"; ${nearest(slot, known)}`);
+    }
+  }
+}

@@ -1,0 +1,33 @@
+import type { DayKind } from '../kinds/day.ts';
+import type { Fields } from '../kinds/field.ts';
+import { roleOf } from '../kinds/kind.ts';
+import type { DecimalKind } from '../kinds/numbers.ts';
+import type { Binding } from './roles.ts';
+import { define } from './rule.ts';
+import { type BoundRule, bind, type RolePaths, type Use } from './use.ts';
+
+/** One overload a kind, so that a day cannot be compared with a number. */
+export interface InOrder {
+  readonly id: string;
+  <F extends Fields>(roles: Binding<{ earlier: DayKind; later: DayKind }, F>, use?: Use<F>): BoundRule<F>;
+  <F extends Fields>(roles: Binding<{ earlier: DecimalKind; later: DecimalKind }, F>, use?: Use<F>): BoundRule<F>;
+}
+
+const ORDERED = ['day', 'decimal'];
+
+export const inOrderDefinition = define(
+  'in-order',
+  { earlier: roleOf(ORDERED), later: roleOf(ORDERED) },
+  {
+    holds: ({ earlier, later }: { earlier: string | number; later: string | number }) => earlier < later,
+    words: (_takes: object, { later }: { later: string | number }) => ({ kind: typeof later === 'number' ? 'number' : 'time' }),
+    wordNames: ['kind'],
+    message: { en: '{kind, select, number {{later} must be more than {earlier}.} other {{later} must be after {earlier}.}}' },
+    blames: 'later',
+  },
+);
+
+/** Two days or two numbers, the first before (less than) the second; blames the later one. Equal is not in order. */
+export const inOrder: InOrder = Object.assign((roles: RolePaths, use?: object) => bind(inOrderDefinition, roles, {}, use) as never, {
+  id: inOrderDefinition.id,
+});

@@ -1,0 +1,10 @@
+import type { ValueRule, ValueUse } from './use.ts';
+import { valueRule } from './value-rule.ts';
+
+const confirmed = valueRule('is-true', ['flag'], {
+  check: (value: boolean) => value,
+  message: { en: '{field} must be confirmed.' },
+});
+
+/** A flag that has to be set, such as the acceptance of terms. */
+export const isTrue = (use?: ValueUse): ValueRule<'flag'> => confirmed({}, use);

@@ -1,0 +1,63 @@
+import { fault } from '../fault.ts';
+import type { AnyField, Fields, ValueOf } from '../kinds/field.ts';
+import type { Kind, RoleSpec } from '../kinds/kind.ts';
+
+/** A named input of a rule is described by the kind it reads. */
+export type Role = Kind<string, unknown>;
+export type Roles = { readonly [role: string]: Role };
+
+export interface MaybeRole<out K extends string, out T> extends Kind<K, T | undefined> {
+  readonly absent: 'allowed';
+}
+/** A role (or column) that may be absent: the rule runs and reads `undefined`. An unsound field still skips the rule. */
+export const maybe = <K extends string, T>(kind: Kind<K, T>): MaybeRole<K, T> => {
+  const { spec } = kind as unknown as RoleSpec;
+  return { kind: kind.kind, absent: 'allowed', spec, maybe: true } as unknown as MaybeRole<K, T>;
+};
+
+export interface EntriesRole<out E extends Roles> extends Kind<'entries', readonly ReadOf<E>[]> {
+  readonly entry: E;
+}
+/** A role that reads these roles of every entry of a list at once. */
+export const entries = <E extends Roles>(entry: E): EntriesRole<E> => {
+  if (Object.keys(entry).length === 0) fault('entries({}) names no role: say what to read of each entry.');
+  return { kind: 'entries', entry, spec: { name: 'entries', is: ['entries'] } } as unknown as EntriesRole<E>;
+};
+
+/** What a rule reads, by role. */
+export type ReadOf<R> = { readonly [P in keyof R]: ValueOf<R[P]> } & {};
+
+// The paths of the fields of F that fit a role: 'owner.email' in groups, 'crew.*.born' in lists.
+// One pass over the fields: { text: 'name' | 'mark'; day: 'arrives' }. Equal keys of a remapped type unite their values.
+type ByKind<F extends Fields> = { [N in keyof F & string as F[N]['kind']]: N };
+type At<T, K> = string extends K ? T[keyof T] : K extends keyof T ? T[K] : never;
+type Inside<X, K> = X extends { readonly fields: infer G extends Fields }
+  ? `.${Paths<G, K>['names']}`
+  : X extends { readonly item: infer I extends AnyField }
+    ? `.*${InItem<I, K>}`
+    : never;
+type InItem<I extends AnyField, K> = (I['kind'] extends K ? '' : never) | Inside<I, K>;
+type Nest<F extends Fields> = At<ByKind<F>, 'group' | 'list'> & string;
+// An interface and not an alias, so that messages print the names and not `Paths<{...}>`.
+interface Paths<in out F extends Fields, in out K> {
+  names: (At<ByKind<F>, K> & string) | { [N in Nest<F>]: `${N}${Inside<F[N], K>}` }[Nest<F>];
+}
+export type Loose = 'bind this rule inside intake(...) or group(...)';
+/** The path of any field. */
+export type AnyPath<F extends Fields> = Paths<F, string>['names'];
+/** The paths of the fields of one kind, or a sentence for the compiler to show. */
+export type PathOf<F extends Fields, K> = string extends keyof F
+  ? Loose
+  : [Paths<F, K>['names']] extends [never]
+    ? `(there is no ${K & string} field here)`
+    : Paths<F, K>['names'];
+export type AnyPathOrLoose<F extends Fields> = string extends keyof F ? Loose : AnyPath<F>;
+
+type OnlyEntries<P> = P extends `${string}.*${string}` ? P : never;
+type BindEntries<E extends Roles, F extends Fields> = {
+  readonly [P in keyof E]: string extends keyof F ? Loose : OnlyEntries<Paths<F, E[P]['kind']>['names']>;
+};
+/** For each role the path of a field of its kind. */
+export type Binding<R extends Roles, F extends Fields> = {
+  readonly [P in keyof R]: R[P] extends { readonly entry: infer E extends Roles } ? BindEntries<E, F> : PathOf<F, R[P]['kind']>;
+};

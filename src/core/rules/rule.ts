@@ -1,0 +1,130 @@
+import { fault } from '../fault.ts';
+import type { Fields, ValueOf } from '../kinds/field.ts';
+import type { Kind, RoleSpec } from '../kinds/kind.ts';
+import type { Columns, FoundOf, LookUp, LookUpSpec, LookUps } from '../stored/look-up.ts';
+import type { Texts } from '../text.ts';
+import type { Circumstances } from '../verdict.ts';
+import { checkDefinition, type Definition } from './definition.ts';
+import type { Binding, ReadOf, Roles } from './roles.ts';
+import { type BoundRule, bind, type RolePaths, type Use, type ValueRule, type ValueUse } from './use.ts';
+
+export type ParamsOf<P> = { readonly [N in keyof P]: P[N] extends Kind<string, infer T> ? T : never } & {};
+
+/** One example: a value for each role, and what each look-up found. */
+export type Sample<R, L> = {
+  readonly [P in keyof R | keyof L]: P extends keyof R
+    ? ValueOf<R[P]>
+    : P extends keyof L
+      ? L[P] extends LookUp<never, infer G>
+        ? G
+        : never
+      : never;
+};
+
+interface Body<R extends Roles, L extends LookUps<R>, P extends Columns> {
+  /** Parameters by kinds, given where the rule is bound. */
+  readonly takes?: P;
+  /** The records the rule needs. */
+  readonly looksUp?: L;
+  /** Further facts for the message and the finding, worked out only on failure. */
+  readonly facts?: (
+    read: ReadOf<R>,
+    found: FoundOf<L>,
+    takes: ParamsOf<P>,
+    at: Circumstances,
+  ) => { readonly [fact: string]: string | number | boolean };
+  /**
+   * An ICU message: `{role}` is the label of the field bound to it, `{role_value}` its value, `{parameter}`,
+   * `{fact}`, `{lookup_column}`.
+   */
+  readonly message: Texts;
+  /** The roles at fault; a finding points to all of them, the first first. */
+  readonly blames: (keyof R & string) | readonly (keyof R & string)[];
+  /** Examples that must hold and must fail. */
+  // NoInfer keeps samples from taking part in inferring the look-ups.
+  readonly samples?: { readonly holds: readonly Sample<NoInfer<R>, NoInfer<L>>[]; readonly fails: readonly Sample<NoInfer<R>, NoInfer<L>>[] };
+}
+type Predicate<R, L, P, T> = (read: ReadOf<R>, found: FoundOf<L>, takes: ParamsOf<P>, at: Circumstances) => T;
+
+/** A rule's body has exactly one of `holds`, `failing` and `asks`. */
+export type RuleBody<R extends Roles, L extends LookUps<R>, P extends Columns> = Body<R, L, P> &
+  (
+    | { readonly holds: Predicate<R, L, P, boolean>; readonly failing?: never; readonly asks?: never }
+    /** The indexes of the entries that fail; each gives a finding of its own. */
+    | { readonly failing: Predicate<R, L, P, readonly number[]>; readonly holds?: never; readonly asks?: never }
+    /** Asks something outside; `within` is its time limit in milliseconds. */
+    | { readonly asks: Predicate<R, L, P, Promise<boolean>>; readonly within: number; readonly holds?: never; readonly failing?: never }
+  );
+
+type UseArguments<P, U> = keyof P extends never ? [use?: U] : [takes: ParamsOf<P>, use?: U];
+
+/** A reusable check. Call it with the paths of the fields its roles read, then its parameters, then how it is used. */
+export interface Rule<in out R extends Roles, in out P extends Columns = {}> {
+  readonly id: string;
+  readonly reads: R;
+  <F extends Fields>(roles: Binding<R, F>, ...rest: UseArguments<P, Use<F>>): BoundRule<F>;
+}
+/** A rule whose only role is `field`: it stands in a field's own list. */
+export interface RuleOfValue<in out R extends Roles, in out P extends Columns = {}> {
+  readonly id: string;
+  readonly reads: R;
+  (...rest: UseArguments<P, ValueUse>): ValueRule<R[keyof R]['kind']>;
+}
+export type Made<R extends Roles, P extends Columns> = [keyof R] extends ['field'] ? RuleOfValue<R, P> : Rule<R, P>;
+
+/**
+ * Defines a reusable check.
+ *
+ * @param id namespaced, such as `marina/fits-berth`; findings and messages are known by it
+ * @param reads its roles, by kinds
+ * @param body what must hold, what it needs, what is said and who is blamed when it does not
+ * @throws Fault when the definition contradicts itself
+ */
+export const rule = <R extends Roles, L extends LookUps<R> = {}, P extends Columns = {}>(id: string, reads: R, body: RuleBody<R, L, P>): Made<R, P> => {
+  const definition = define(id, reads as unknown as Definition['reads'], body as unknown as LooseBody);
+  const hasParameters = Object.keys(definition.takes).length > 0;
+  const bindTo = (roles: RolePaths, rest: readonly unknown[]) =>
+    hasParameters ? bind(definition, roles, rest[0] as object, rest[1] as object) : bind(definition, roles, {}, rest[0] as object);
+  const made = definition.check ? (...rest: unknown[]) => bindTo({}, rest) : (roles: RolePaths, ...rest: unknown[]) => bindTo(roles, rest);
+  return Object.assign(made, { id, reads, definition, samples: body.samples }) as unknown as Made<R, P>;
+};
+
+export interface LooseBody extends Partial<Omit<Definition, 'blames' | 'takes' | 'looksUp'>> {
+  readonly takes?: { readonly [parameter: string]: RoleSpec };
+  readonly looksUp?: { readonly [name: string]: LookUpSpec };
+  readonly message: Texts;
+  readonly blames: string | readonly string[];
+  readonly holds?: Definition['run'];
+  readonly failing?: Definition['run'];
+  readonly asks?: Definition['run'];
+}
+
+const NOTHING = Object.freeze({});
+
+/** Turns a body as it is written into a definition, or throws a `Fault`. */
+export function define(id: string, reads: Definition['reads'], body: LooseBody): Definition {
+  const kinds = (['holds', 'failing', 'asks'] as const).filter((how) => body[how] !== undefined);
+  const how = kinds.length === 1 && kinds[0] ? kinds[0] : fault(`Rule "${id}" needs exactly one of holds, failing and asks; it has ${kinds.join(' and ') || 'none'}.`);
+  if (how === 'asks' && !((body.within ?? 0) > 0)) fault(`Rule "${id}" asks something outside and needs a time limit in milliseconds: within.`);
+  const run = body[how] as (read: object, found: object, takes: object, at: Circumstances) => unknown;
+  const { holds: _holds, failing: _failing, asks: _asks, ...rest } = body;
+  const definition: Definition = {
+    ...rest,
+    id,
+    family: body.family ?? {},
+    reads,
+    takes: body.takes ?? {},
+    looksUp: body.looksUp ?? {},
+    how,
+    run: run as Definition['run'],
+    ...(isValueRule(reads) && { check: body.check ?? ((value: unknown, takes: object, at: Circumstances) => run({ field: value }, NOTHING, takes, at)) }),
+    blames: typeof body.blames === 'string' ? [body.blames] : body.blames,
+  };
+  checkDefinition(definition);
+  return definition;
+}
+
+function isValueRule(reads: object): boolean {
+  const roles = Object.keys(reads);
+  return roles.length === 1 && roles[0] === 'field';
+}
