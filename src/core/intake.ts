@@ -79,14 +79,14 @@ interface More<F extends Fields> {
  *
  * @throws Fault when the description contradicts itself
  */
-export const intake: {
-  <F extends Fields, C extends Columns, K extends keyof C>(
-    name: string,
-    fields: F,
-    more: More<F> & { readonly storedIn: Collection<C, K> },
-  ): Intake<F, Pick<RowOf<C>, K>>;
-  <F extends Fields>(name: string, fields: F, more?: More<F>): Intake<F>;
-} = (name: string, fields: Fields, more: More<Fields> & { readonly storedIn?: { readonly name: string } } = {}): never => {
+export const intake = <F extends Fields, C extends Columns = {}, K extends keyof C = never>(
+  name: string,
+  fields: F,
+  more: More<F> & {
+    /** The collection that accepted values are kept in. */
+    readonly storedIn?: Collection<C, K>;
+  } = {},
+): Intake<F, [K] extends [never] ? never : Pick<RowOf<C>, K>> => {
   if (typeof name !== 'string' || name === '') fault('An intake needs a name as its first argument.');
   const known = ['rules', 'strangers', 'zone', 'messages', 'occasions', 'storedIn'];
   for (const option of Object.keys(more)) {

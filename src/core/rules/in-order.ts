@@ -1,19 +1,18 @@
-import type { DayKind } from '../kinds/day.ts';
 import type { Fields } from '../kinds/field.ts';
 import { roleOf } from '../kinds/kind.ts';
-import type { DecimalKind } from '../kinds/numbers.ts';
-import type { Binding } from './roles.ts';
+import type { Alike, PathOf } from './roles.ts';
 import { define } from './rule.ts';
 import { type BoundRule, bind, type RolePaths, type Use } from './use.ts';
 
-/** One overload a kind, so that a day cannot be compared with a number. */
+type Ordered = 'day' | 'decimal';
+
 export interface InOrder {
   readonly id: string;
-  <F extends Fields>(roles: Binding<{ earlier: DayKind; later: DayKind }, F>, use?: Use<F>): BoundRule<F>;
-  <F extends Fields>(roles: Binding<{ earlier: DecimalKind; later: DecimalKind }, F>, use?: Use<F>): BoundRule<F>;
+  // `later` takes its kind from `earlier`, so that a day cannot be compared with a number.
+  <F extends Fields, const E extends PathOf<F, Ordered>>(roles: { readonly earlier: E; readonly later: Alike<F, E, Ordered>['names'] }, use?: Use<F>): BoundRule<F>;
 }
 
-const ORDERED = ['day', 'decimal'];
+const ORDERED: readonly Ordered[] = ['day', 'decimal'];
 
 export const inOrderDefinition = define(
   'in-order',

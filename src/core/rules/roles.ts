@@ -61,3 +61,9 @@ type BindEntries<E extends Roles, F extends Fields> = {
 export type Binding<R extends Roles, F extends Fields> = {
   readonly [P in keyof R]: R[P] extends { readonly entry: infer E extends Roles } ? BindEntries<E, F> : PathOf<F, R[P]['kind']>;
 };
+
+/** `names`: the paths of the fields of the same kind as the field at `P`, of the kinds `K`. */
+// An interface for the sake of messages, again; used as `Alike<F, P, K>['names']`, since an alias would be printed.
+export interface Alike<in out F extends Fields, in out P, in out K extends string> {
+  names: K extends unknown ? (P extends Paths<F, K>['names'] ? PathOf<F, K> : never) : never;
+}

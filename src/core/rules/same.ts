@@ -1,23 +1,18 @@
-import type { DayKind } from '../kinds/day.ts';
 import type { Fields } from '../kinds/field.ts';
-import type { FlagKind } from '../kinds/flag.ts';
 import { roleOf } from '../kinds/kind.ts';
-import type { DecimalKind } from '../kinds/numbers.ts';
-import type { TextKind } from '../kinds/text.ts';
-import type { Binding } from './roles.ts';
+import type { Alike, PathOf } from './roles.ts';
 import { define } from './rule.ts';
 import { type BoundRule, bind, type RolePaths, type Use } from './use.ts';
 
-/** One overload a kind, so that a text cannot be compared with a day. */
+type Comparable = 'text' | 'decimal' | 'day' | 'flag';
+
 export interface Same {
   readonly id: string;
-  <F extends Fields>(roles: Binding<{ first: TextKind; second: TextKind }, F>, use?: Use<F>): BoundRule<F>;
-  <F extends Fields>(roles: Binding<{ first: DecimalKind; second: DecimalKind }, F>, use?: Use<F>): BoundRule<F>;
-  <F extends Fields>(roles: Binding<{ first: DayKind; second: DayKind }, F>, use?: Use<F>): BoundRule<F>;
-  <F extends Fields>(roles: Binding<{ first: FlagKind; second: FlagKind }, F>, use?: Use<F>): BoundRule<F>;
+  // `second` takes its kind from `first`, so that a text cannot be compared with a day.
+  <F extends Fields, const P extends PathOf<F, Comparable>>(roles: { readonly first: P; readonly second: Alike<F, P, Comparable>['names'] }, use?: Use<F>): BoundRule<F>;
 }
 
-const COMPARABLE = ['text', 'decimal', 'day', 'flag'];
+const COMPARABLE: readonly Comparable[] = ['text', 'decimal', 'day', 'flag'];
 
 export const sameDefinition = define(
   'same',

@@ -1,0 +1,78 @@
+import { above, atLeastOneOf, between, choice, collection, condition, day, decimal, entries, equals, flag, group, inOrder, intake, isTrue, same, length, list, needed, notBefore, rule, text, unique, when, whole } from '../../src/index.ts';
+// Must not compile: the line after each mark is refused by both compilers, at the word that the mark names and nowhere else.
+const vessels = collection('vessels', { id: whole, mark: text, ownerId: whole, electric: flag, until: day }, { key: 'id' });
+const owners = collection('owners', { id: whole, limit: decimal }, { key: 'id' });
+const stayOf = rule('stay-of', { earlier: day, later: day }, { takes: { least: whole }, holds: ({ earlier, later }) => earlier < later, message: '', blames: 'later' });
+const fields = { mark: text('M'), a: day('A'), b: day('B'), crew: list('C', group('m', { born: day('B'), n: text('n') })), staff: flag('S').given() };
+const isE = condition('e', { m: text }, { holds: ({ m }) => m === 'x' });
+const adult = rule('adult', { crew: entries({ born: day }) }, { holds: () => true, message: '', blames: 'crew' });
+// wrong: length | no length of a number
+whole('Nights', length({ min: 1 }));
+// wrong: between | no range of a text
+text('Name', between(1, 2));
+// wrong: 'tomorrow' | neither a day nor today
+day('Day', notBefore('tomorrow'));
+// wrong: '1' | default of another type
+whole('Nights').orElse('1');
+// wrong: '32A' | not one of the options
+choice('Power', ['none', '16A']).orElse('32A');
+const i = intake('i', fields, { storedIn: vessels, rules: [
+  // wrong: later | misspelt field in a ready-made rule of several kinds
+  inOrder({ earlier: 'a', later: 'departs' }),
+  // wrong: earlier | misspelt field in the first role
+  inOrder({ earlier: 'arives', later: 'b' }),
+  // wrong: later | a day against a text
+  inOrder({ earlier: 'a', later: 'mark' }),
+  // wrong: second | a text where passphrases are compared
+  same({ first: 'mark', second: 'marck' }),
+  // wrong: serverity | misspelt field of a use
+  inOrder({ earlier: 'a', later: 'b' }, { serverity: 'warning' }),
+  // wrong: isTrue | a value rule among the rules of an intake
+  isTrue(),
+  // wrong: stayOf | the parameters are missing
+  stayOf({ earlier: 'a', later: 'b' }),
+  // wrong: least | a parameter of another type
+  stayOf({ earlier: 'a', later: 'b' }, { least: '1' }),
+  // wrong: later | misspelt field
+  stayOf({ earlier: 'a', later: 'bb' }, { least: 1 }, { when: isE({ m: 'mark' }) }),
+  // wrong: m | misspelt field in a condition
+  stayOf({ earlier: 'a', later: 'b' }, { least: 1 }, { when: isE({ m: 'marck' }) }),
+  // wrong: m | a day in a text role of a condition
+  when(isE({ m: 'a' }), [stayOf({ earlier: 'a', later: 'b' }, { least: 1 })]),
+  // wrong: later | a text in a day role of a guarded rule
+  when(isE({ m: 'mark' }), [stayOf({ earlier: 'a', later: 'mark' }, { least: 1 })]),
+  // wrong: 'mrk' | misspelt field
+  needed('mrk'),
+  // wrong: 'ab' | misspelt field
+  atLeastOneOf('mark', 'ab'),
+  // wrong: born | a text in a day role of entries
+  adult({ crew: { born: 'crew.*.n' } }),
+  // wrong: born | not a path of entries
+  adult({ crew: { born: 'a' } }),
+  // wrong: until | a text field for a day column
+  unique(vessels, { until: 'mark' }),
+  // wrong: marc | misspelt field in a condition
+  when(equals({ marc: 'x' }), []),
+] });
+// wrong: judge | the given fields are missing
+i.judge({});
+// wrong: staff | a given field of another type
+i.judge({}, { given: { staff: 1 } });
+// wrong: mark | not the key of the collection
+i.judge({}, { itself: { mark: "x" }, given: { staff: true } });
+// wrong: mark | misspelt role in a look-up
+rule('r', { m: text, d: day }, { looksUp: { v: vessels.one({ mark: 'mm' }, ['ownerId']) }, holds: () => true, message: '', blames: 'm' });
+// wrong: 'ownr' | misspelt column
+rule('r', { m: text, d: day }, { looksUp: { v: vessels.one({ mark: 'm' }, ['ownr']) }, holds: () => true, message: '', blames: 'm' });
+// wrong: until | a text compared with a day column
+rule('r', { m: text, d: day }, { looksUp: { v: vessels.exists({ until: above('m') }) }, holds: () => true, message: '', blames: 'm' });
+// wrong: id | a flag column where the inner look-up needs a whole
+rule('r', { m: text }, { looksUp: { v: vessels.one({ mark: 'm' }, [], { o: owners.one({ id: 'electric' }, ['limit']) }) }, holds: () => true, message: '', blames: 'm' });
+// wrong: lim | misspelt column of a found record
+rule('r', { m: text }, { looksUp: { v: vessels.one({ mark: 'm' }, [], { o: owners.one({ id: 'ownerId' }, ['limit']) }) }, holds: (_r, { v }) => v.o.lim > 0, message: '', blames: 'm' });
+// wrong: blames | misspelt role
+rule('r', { m: text }, { holds: () => true, message: '', blames: 'n' });
+// wrong: holds | an asynchronous predicate must be `asks`
+rule('r', { m: text }, { holds: async () => true, message: '', blames: 'm' });
+// wrong: { holds | two kinds of predicate
+rule('r', { m: text }, { holds: () => true, failing: () => [], message: '', blames: 'm' });
