@@ -1,0 +1,23 @@
+import { day, nightsBetween, rule, whole } from 'jestril';
+
+/** The nights from one day to another are within limits. */
+export const stayOf = rule(
+  'marina/stay-of',
+  { from: day, to: day },
+  {
+    takes: { least: whole, most: whole },
+    holds({ from, to }, _found, { least, most }) {
+      const nights = nightsBetween(from, to);
+      return nights >= least && nights <= most;
+    },
+    message: {
+      en: 'A stay is {least, number} to {most, plural, one {# night} other {# nights}}.',
+      de: 'Ein Aufenthalt dauert {least, number} bis {most, plural, one {# Nacht} other {# Nächte}}.',
+    },
+    blames: 'to',
+    samples: {
+      holds: [{ from: '2031-05-01', to: '2031-05-02' }],
+      fails: [{ from: '2031-05-01', to: '2031-05-01' }],
+    },
+  },
+);
