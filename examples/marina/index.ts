@@ -2,6 +2,7 @@
 export { berths, bookings, owners, vessels } from './collections.ts';
 export { type BerthBooking, berthBooking } from './intakes/berth-booking.ts';
 export { type OwnerSignUp, ownerSignUp } from './intakes/owner-sign-up.ts';
+export { nightsOf } from './nights.ts';
 export { berthFree } from './rules/berth-free.ts';
 export { isElectric, isStaff } from './rules/conditions.ts';
 export { fitsBerth } from './rules/fits-berth.ts';

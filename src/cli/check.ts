@@ -33,7 +33,8 @@ export async function check(modulePath: string, dataPaths: readonly string[], op
   const counts: Counts = { accepted: 0, rejected: 0, undecided: 0, unreadable: 0 };
   for (const path of dataPaths) {
     for await (const datum of readData(path, streams.stdin)) {
-      const judged: Judged = 'unreadable' in datum ? datum : { source: datum.source, verdict: await intake.judge(datum.submission, settings as never) };
+      const judged: Judged =
+        'unreadable' in datum ? datum : { source: datum.source, verdict: await intake.judge(datum.submission, settings as never) };
       counts['unreadable' in judged ? 'unreadable' : judged.verdict.outcome]++;
       streams.out(printer.judged(judged));
     }
@@ -62,11 +63,15 @@ async function settingsFor(intake: LoadedIntake, options: CheckOptions, streams:
 async function givenFor(intake: LoadedIntake, text: string | undefined): Promise<object | undefined> {
   const names = givenNames(intake);
   if (text === undefined) {
-    if (names.length > 0) throw new Misuse(`Intake "${intake.name}" needs given values for ${names.join(', ')}; pass them with --given, as a JSON file or as JSON.`);
+    if (names.length > 0)
+      throw new Misuse(
+        `Intake "${intake.name}" needs given values for ${names.join(', ')}; pass them with --given, as a JSON file or as JSON.`,
+      );
     return undefined;
   }
   const value = text.trimStart().startsWith('{') ? parseInline(text) : await readJsonFile(text);
-  if (typeof value !== 'object' || value === null || Array.isArray(value)) throw new Misuse('--given must be a JSON object with the given fields by name.');
+  if (typeof value !== 'object' || value === null || Array.isArray(value))
+    throw new Misuse('--given must be a JSON object with the given fields by name.');
   return value;
 }
 
@@ -83,7 +88,8 @@ async function recordsFrom(path: string, intake: LoadedIntake, { warn }: Streams
   const shape = `${path} must be a JSON object with a list of rows for each collection, such as { "berths": [{ "code": "A1" }] }`;
   if (typeof data !== 'object' || data === null || Array.isArray(data)) throw new Misuse(`${shape}.`);
   for (const [name, rows] of Object.entries(data)) {
-    if (!Array.isArray(rows) || rows.some((row) => typeof row !== 'object' || row === null)) throw new Misuse(`${shape}; "${name}" is none.`);
+    if (!Array.isArray(rows) || rows.some((row) => typeof row !== 'object' || row === null))
+      throw new Misuse(`${shape}; "${name}" is none.`);
   }
   for (const { name } of intake.collections) {
     if (!Object.hasOwn(data, name)) warn(`${path} has no collection "${name}"; rules that ask it cannot be decided.\n`);

@@ -2,8 +2,8 @@ import { existsSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { createJiti } from 'jiti';
 import { Fault } from '../core/fault.ts';
-import type { AnyField, Fields } from '../core/kinds/field.ts';
 import { type Intake, isIntake } from '../core/intake.ts';
+import type { AnyField, Fields } from '../core/kinds/field.ts';
 import { Misuse } from './misuse.ts';
 
 export type LoadedIntake = Intake<Fields>;
@@ -12,7 +12,8 @@ export type LoadedIntake = Intake<Fields>;
 export async function loadIntake(path: string, wanted: string | undefined): Promise<LoadedIntake> {
   const intakes = await intakesOf(path);
   const names = [...intakes.values()].map(({ name }) => name);
-  if (intakes.size === 0) throw new Misuse(`${path} exports no intake; export one, such as: export const booking = intake('booking', { … }).`);
+  if (intakes.size === 0)
+    throw new Misuse(`${path} exports no intake; export one, such as: export const booking = intake('booking', { … }).`);
   if (wanted === undefined) {
     if (intakes.size > 1) throw new Misuse(`${path} exports several intakes; choose one with --intake: ${names.join(', ')}.`);
     return [...intakes.values()][0] as LoadedIntake;
@@ -54,5 +55,7 @@ function firstLine(message: string): string {
 
 /** The names of the given fields, which the caller has to supply. */
 export function givenNames({ fields }: LoadedIntake): string[] {
-  return Object.entries(fields).flatMap(([name, field]) => ((field as AnyField & { spec: { isGiven: boolean } }).spec.isGiven ? [name] : []));
+  return Object.entries(fields).flatMap(([name, field]) =>
+    (field as AnyField & { spec: { isGiven: boolean } }).spec.isGiven ? [name] : [],
+  );
 }

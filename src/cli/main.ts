@@ -29,7 +29,9 @@ program
   .option('--occasion <name>', "one of the intake's occasions (default: its first)")
   .addOption(new Option('--report <which>', 'which findings').choices(['everything', 'firstOfEach', 'firstOfAll']).default('everything'))
   .option('--explain', 'tell what became of every rule')
-  .addOption(new Option('--format <format>', 'text for people, json for programs (one object a line)').choices(['text', 'json']).default('text'))
+  .addOption(
+    new Option('--format <format>', 'text for people, json for programs (one object a line)').choices(['text', 'json']).default('text'),
+  )
   .addHelpText(
     'after',
     `

@@ -41,7 +41,10 @@ export const asJson: Printer = {
   judged(judged) {
     if ('unreadable' in judged) return `${JSON.stringify({ source: judged.source, outcome: 'unreadable', problem: judged.unreadable })}\n`;
     const { outcome, unsettled, trace } = judged.verdict;
-    const found = judged.verdict.outcome === 'rejected' ? { findings: judged.verdict.findings, more: judged.verdict.more } : { warnings: judged.verdict.warnings };
+    const found =
+      judged.verdict.outcome === 'rejected'
+        ? { findings: judged.verdict.findings, more: judged.verdict.more }
+        : { warnings: judged.verdict.warnings };
     return `${JSON.stringify({ source: judged.source, outcome, ...found, unsettled, trace })}\n`;
   },
   end: () => '',

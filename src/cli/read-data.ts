@@ -131,6 +131,8 @@ function problemIn(text: string): string {
   const [first] = errors;
   if (!first) return 'it holds a character that JSON does not allow';
   const before = text.slice(0, first.offset).split('\n');
-  const what = printParseErrorCode(first.error).replaceAll(/([a-z])([A-Z])/g, '$1 $2').toLowerCase();
+  const what = printParseErrorCode(first.error)
+    .replaceAll(/([a-z])([A-Z])/g, '$1 $2')
+    .toLowerCase();
   return `${before.length > 1 || text.includes('\n') ? `line ${before.length}, ` : ''}column ${(before.at(-1) as string).length + 1}: ${what}`;
 }

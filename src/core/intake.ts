@@ -103,7 +103,11 @@ export const intake = <F extends Fields, C extends Columns = {}, K extends keyof
     occasions: more.occasions ?? ['create', 'amend'],
     storedIn: more.storedIn && collectionSpec(more.storedIn),
   });
-  return new CompiledIntake(plan, fields, rules.filter((rule) => rule !== false)) as never;
+  return new CompiledIntake(
+    plan,
+    fields,
+    rules.filter((rule) => rule !== false),
+  ) as never;
 };
 
 /** Tells an intake from anything else, also when two copies of the package are loaded. */
@@ -138,4 +142,3 @@ class CompiledIntake {
 export function isIntake(value: unknown): value is Intake<Fields> {
   return typeof value === 'object' && value !== null && INTAKE in value;
 }
-

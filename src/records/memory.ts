@@ -22,7 +22,9 @@ export function memoryRecords(data: MemoryData): Records {
 
 function answer(rows: readonly StoredRow[], question: Question): (readonly StoredRow[])[] | number[] {
   const candidates = index(rows, question);
-  const found = question.keys.map((key) => candidates(key).filter((row) => question.terms.every((term, at) => compare(row[term.column], term, key[at]))));
+  const found = question.keys.map((key) =>
+    candidates(key).filter((row) => question.terms.every((term, at) => compare(row[term.column], term, key[at]))),
+  );
   if (question.want === 'count') return found.map((matches) => matches.length);
   if (question.want === 'exists') return found.map((matches) => (matches.length > 0 ? 1 : 0));
   return found.map((matches) => matches.slice(0, question.most));

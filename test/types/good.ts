@@ -1,74 +1,246 @@
 import type { Accepted, Day, Records } from '../../src/index.ts';
-import { above, exactly, below, atLeastOneOf, between, choice, collection, condition, day, decimal, entries, equals, flag, group, intake, isTrue, length, list, needed, not, notAfter, notBefore, occasionIs, pattern, places, rule, text, today, unique, when, whole, yearsBeforeToday } from '../../src/index.ts';
-type Same<A, B> = (<X>() => X extends A ? 1 : 2) extends (<X>() => X extends B ? 1 : 2) ? true : false;
-const yes = <T extends true>() => {};
+import {
+  above,
+  atLeastOneOf,
+  below,
+  choice,
+  collection,
+  condition,
+  day,
+  decimal,
+  entries,
+  equals,
+  exactly,
+  flag,
+  group,
+  intake,
+  isTrue,
+  length,
+  list,
+  needed,
+  not,
+  notAfter,
+  occasionIs,
+  rule,
+  text,
+  unique,
+  when,
+  whole,
+  yearsBeforeToday,
+} from '../../src/index.ts';
+
+type Same<A, B> = (<X>() => X extends A ? 1 : 2) extends <X>() => X extends B ? 1 : 2 ? true : false;
+const yes = <_T extends true>() => {};
 
 // collections by kinds: also the run-time reading of NUMERIC, DATE ...
 const owners = collection('owners', { id: whole, email: text, creditLimit: decimal, passHash: text }, { key: 'id', secret: ['passHash'] });
-const vessels = collection('vessels', { id: whole, mark: text, ownerId: whole, electric: flag, insuredUntil: day, length: decimal }, { key: 'id' });
+const vessels = collection(
+  'vessels',
+  { id: whole, mark: text, ownerId: whole, electric: flag, insuredUntil: day, length: decimal },
+  { key: 'id' },
+);
 const berths = collection('berths', { code: text, maxLength: decimal, price: decimal, class: text }, { key: 'code' });
 const vouchers = collection('vouchers', { code: text, class: text, until: day }, { key: 'code' });
 const bookings = collection('bookings', { id: whole, berth: text, arrives: day, departs: day }, { key: 'id' });
 
 // rules with parameters
-const daysApart = rule('days-apart', { from: day, to: day }, { takes: { least: whole, most: whole },
-  holds: ({ from, to }, _f, { least, most }) => { const n = nights(from, to); return n >= least && n <= most; }, message: { en: 'Stay {least} to {most} nights.', nb: '…' }, blames: 'to' });
+const daysApart = rule(
+  'days-apart',
+  { from: day, to: day },
+  {
+    takes: { least: whole, most: whole },
+    holds: ({ from, to }, _f, { least, most }) => {
+      const n = nights(from, to);
+      return n >= least && n <= most;
+    },
+    message: { en: 'Stay {least} to {most} nights.', nb: '…' },
+    blames: 'to',
+  },
+);
 declare function nights(a: Day, b: Day): number;
-const inOrder = rule('in-order', { earlier: day, later: day }, { holds: ({ earlier, later }) => earlier < later, message: '', blames: 'later' });
+const inOrder = rule(
+  'in-order',
+  { earlier: day, later: day },
+  { holds: ({ earlier, later }) => earlier < later, message: '', blames: 'later' },
+);
 const same = rule('same', { first: text, second: text }, { holds: ({ first, second }) => first === second, message: '', blames: 'second' });
-const insured = rule('insured', { mark: text, until: day }, { looksUp: { vessel: vessels.one({ mark: 'mark' }, ['insuredUntil']) },
-  holds: ({ until }, { vessel }) => { yes<Same<typeof vessel, { readonly insuredUntil: Day }>>(); return vessel.insuredUntil >= until; }, message: '', blames: 'mark' });
-const free = rule('berth-free', { berth: text, from: day, to: day }, {
-  looksUp: { clash: bookings.exists({ berth: 'berth', arrives: below('to'), departs: above('from') }, { exceptItself: true }) },
-  holds: (_r, { clash }) => !clash, message: '', blames: ['berth', 'from'],
-  samples: { holds: [{ berth: 'A', from: '2031-01-01', to: '2031-01-02', clash: false }], fails: [] } });
-const voucherFits = rule('voucher-fits', { voucher: text, berth: text }, {
-  looksUp: { v: vouchers.one({ code: 'voucher' }, ['class', 'until']), b: berths.one({ code: 'berth' }, ['class']) },
-  holds: (_r, { v, b }, _t, { today }) => v.until >= today && v.class === b.class, message: '', blames: 'voucher' });
+const insured = rule(
+  'insured',
+  { mark: text, until: day },
+  {
+    looksUp: { vessel: vessels.one({ mark: 'mark' }, ['insuredUntil']) },
+    holds: ({ until }, { vessel }) => {
+      yes<Same<typeof vessel, { readonly insuredUntil: Day }>>();
+      return vessel.insuredUntil >= until;
+    },
+    message: '',
+    blames: 'mark',
+  },
+);
+const free = rule(
+  'berth-free',
+  { berth: text, from: day, to: day },
+  {
+    looksUp: { clash: bookings.exists({ berth: 'berth', arrives: below('to'), departs: above('from') }, { exceptItself: true }) },
+    holds: (_r, { clash }) => !clash,
+    message: '',
+    blames: ['berth', 'from'],
+    samples: { holds: [{ berth: 'A', from: '2031-01-01', to: '2031-01-02', clash: false }], fails: [] },
+  },
+);
+const voucherFits = rule(
+  'voucher-fits',
+  { voucher: text, berth: text },
+  {
+    looksUp: { v: vouchers.one({ code: 'voucher' }, ['class', 'until']), b: berths.one({ code: 'berth' }, ['class']) },
+    holds: (_r, { v, b }, _t, { today }) => v.until >= today && v.class === b.class,
+    message: '',
+    blames: 'voucher',
+  },
+);
 // dependent look-up: mark -> vessel -> owner
-const withinCredit = rule('within-credit', { mark: text, berth: text, from: day, to: day }, {
-  looksUp: { vessel: vessels.one({ mark: 'mark' }, [], { owner: owners.one({ id: 'ownerId' }, ['creditLimit']) }), b: berths.one({ code: 'berth' }, ['price']) },
-  holds: ({ from, to }, { b, vessel }) => b.price * nights(from, to) <= vessel.owner.creditLimit,
-  message: '', blames: ['from', 'to'],
-  samples: { holds: [{ mark: 'm', berth: 'A', from: '2031-01-01', to: '2031-01-02', vessel: { owner: { creditLimit: 2 } }, b: { price: 1 } }], fails: [] } });
-const isElectric = condition('is-electric', { mark: text }, { looksUp: { v: vessels.one({ mark: 'mark' }, ['electric']) }, holds: (_r, { v }) => v.electric });
+const withinCredit = rule(
+  'within-credit',
+  { mark: text, berth: text, from: day, to: day },
+  {
+    looksUp: {
+      vessel: vessels.one({ mark: 'mark' }, [], { owner: owners.one({ id: 'ownerId' }, ['creditLimit']) }),
+      b: berths.one({ code: 'berth' }, ['price']),
+    },
+    holds: ({ from, to }, { b, vessel }) => b.price * nights(from, to) <= vessel.owner.creditLimit,
+    message: '',
+    blames: ['from', 'to'],
+    samples: {
+      holds: [{ mark: 'm', berth: 'A', from: '2031-01-01', to: '2031-01-02', vessel: { owner: { creditLimit: 2 } }, b: { price: 1 } }],
+      fails: [],
+    },
+  },
+);
+const isElectric = condition(
+  'is-electric',
+  { mark: text },
+  { looksUp: { v: vessels.one({ mark: 'mark' }, ['electric']) }, holds: (_r, { v }) => v.electric },
+);
 const isStaff = condition('is-staff', { staff: flag }, { holds: ({ staff }) => staff });
 
 // (b)
-export const booking = intake('booking', {
-  mark: text('Mark'), berth: text('Berth'), arrives: day('Arrival'), departs: day('Departure'), voucher: text('Voucher').orAbsent(), power: choice('Power', ['16A', '32A']).orAbsent(),
-  caller: group('Caller', { id: whole('Id'), staff: flag('Staff') }).given(),
-}, { storedIn: bookings, zone: 'Europe/Oslo', rules: [
-  inOrder({ earlier: 'arrives', later: 'departs' }),
-  daysApart({ from: 'arrives', to: 'departs' }, { least: 1, most: 28 }, { severity: 'warning', as: 'stay-length' }),
-  insured({ mark: 'mark', until: 'departs' }),
-  free({ berth: 'berth', from: 'arrives', to: 'departs' }),
-  voucherFits({ voucher: 'voucher', berth: 'berth' }),
-  withinCredit({ mark: 'mark', berth: 'berth', from: 'arrives', to: 'departs' }),
-  needed('power', { when: isElectric({ mark: 'mark' }) }),
-  when(not(isStaff({ staff: 'caller.staff' })), [ inOrder({ earlier: 'arrives', later: 'departs' }), needed('voucher') ]),
-  when(equals({ power: '16A' }), [ needed('voucher') ]),
-  when(occasionIs('create'), [ unique(berths, { code: 'berth' }) ]),
-] });
+export const booking = intake(
+  'booking',
+  {
+    mark: text('Mark'),
+    berth: text('Berth'),
+    arrives: day('Arrival'),
+    departs: day('Departure'),
+    voucher: text('Voucher').orAbsent(),
+    power: choice('Power', ['16A', '32A']).orAbsent(),
+    caller: group('Caller', { id: whole('Id'), staff: flag('Staff') }).given(),
+  },
+  {
+    storedIn: bookings,
+    zone: 'Europe/Oslo',
+    rules: [
+      inOrder({ earlier: 'arrives', later: 'departs' }),
+      daysApart({ from: 'arrives', to: 'departs' }, { least: 1, most: 28 }, { severity: 'warning', as: 'stay-length' }),
+      insured({ mark: 'mark', until: 'departs' }),
+      free({ berth: 'berth', from: 'arrives', to: 'departs' }),
+      voucherFits({ voucher: 'voucher', berth: 'berth' }),
+      withinCredit({ mark: 'mark', berth: 'berth', from: 'arrives', to: 'departs' }),
+      needed('power', { when: isElectric({ mark: 'mark' }) }),
+      when(not(isStaff({ staff: 'caller.staff' })), [inOrder({ earlier: 'arrives', later: 'departs' }), needed('voucher')]),
+      when(equals({ power: '16A' }), [needed('voucher')]),
+      when(occasionIs('create'), [unique(berths, { code: 'berth' })]),
+    ],
+  },
+);
 yes<Same<Accepted<typeof booking>, { mark: string; berth: string; arrives: Day; departs: Day; voucher?: string; power?: '16A' | '32A' }>>();
 declare const records: Records;
 export const v1 = booking.judge({}, { records, given: { caller: { id: 1, staff: true } } });
 // (a)
-export const signUp = intake('sign-up', {
-  email: text('E-mail').orAbsent(), phone: text('Phone').orAbsent(), passphrase: text('P', length({ min: 12 })).secret(), again: text('P again').secret().leftOut(),
-  terms: flag('Terms', isTrue()).leftOut(), born: day('Born', notAfter(yearsBeforeToday(18))), nick: text('n').orNull(), n: whole('n').orAbsent().orElse(1),
-}, { storedIn: owners, rules: [ atLeastOneOf('email', 'phone'), same({ first: 'passphrase', second: 'again' }), unique(owners, { email: 'email' }, { ignoringCase: ['email'] }) ] });
+export const signUp = intake(
+  'sign-up',
+  {
+    email: text('E-mail').orAbsent(),
+    phone: text('Phone').orAbsent(),
+    passphrase: text('P', length({ min: 12 })).secret(),
+    again: text('P again').secret().leftOut(),
+    terms: flag('Terms', isTrue()).leftOut(),
+    born: day('Born', notAfter(yearsBeforeToday(18))),
+    nick: text('n').orNull(),
+    n: whole('n').orAbsent().orElse(1),
+  },
+  {
+    storedIn: owners,
+    rules: [
+      atLeastOneOf('email', 'phone'),
+      same({ first: 'passphrase', second: 'again' }),
+      unique(owners, { email: 'email' }, { ignoringCase: ['email'] }),
+    ],
+  },
+);
 yes<Same<Accepted<typeof signUp>, { email?: string; phone?: string; passphrase: string; born: Day; nick: string | null; n: number }>>();
 export const v3 = signUp.judge({});
 // (e)
-const oneAdult = rule('one-adult', { crew: entries({ born: day }), on: day }, { holds: ({ crew, on }) => { yes<Same<typeof crew, readonly { readonly born: Day }[]>>(); return crew.some(c => nights(c.born, on) > 6574); }, message: '', blames: 'crew' });
-const bill = rule('bill', { lines: entries({ price: decimal, count: whole }), most: decimal }, { holds: ({ lines, most }) => lines.reduce((s, l) => s + l.price * l.count, 0) <= most, message: '', blames: ['lines', 'most'] });
-export const crew = intake('crew', { on: day('On'), most: whole('Most'), crew: list('Crew', group('M', { name: text('Name'), born: day('Born'), fee: decimal('Fee'), n: whole('n') })) }, { rules: [
-  oneAdult({ crew: { born: 'crew.*.born' }, on: 'on' }), inOrder({ earlier: 'crew.*.born', later: 'on' }), bill({ lines: { price: 'crew.*.fee', count: 'crew.*.n' }, most: 'most' }) ] });
+const oneAdult = rule(
+  'one-adult',
+  { crew: entries({ born: day }), on: day },
+  {
+    holds: ({ crew, on }) => {
+      yes<Same<typeof crew, readonly { readonly born: Day }[]>>();
+      return crew.some((c) => nights(c.born, on) > 6574);
+    },
+    message: '',
+    blames: 'crew',
+  },
+);
+const bill = rule(
+  'bill',
+  { lines: entries({ price: decimal, count: whole }), most: decimal },
+  { holds: ({ lines, most }) => lines.reduce((s, l) => s + l.price * l.count, 0) <= most, message: '', blames: ['lines', 'most'] },
+);
+export const crew = intake(
+  'crew',
+  {
+    on: day('On'),
+    most: whole('Most'),
+    crew: list('Crew', group('M', { name: text('Name'), born: day('Born'), fee: decimal('Fee'), n: whole('n') })),
+  },
+  {
+    rules: [
+      oneAdult({ crew: { born: 'crew.*.born' }, on: 'on' }),
+      inOrder({ earlier: 'crew.*.born', later: 'on' }),
+      bill({ lines: { price: 'crew.*.fee', count: 'crew.*.n' }, most: 'most' }),
+    ],
+  },
+);
 // (i) an outside service; entries that fail
-export const registered = rule('registered', { mark: text }, { asks: async ({ mark }, _f, _t, { signal }) => !signal.aborted && mark !== '', within: 800, message: '', blames: 'mark' });
-export const distinctNames = rule('distinct-names', { people: entries({ name: text }) }, { failing: ({ people }) => people.flatMap((p, i) => people.findIndex(q => q.name === p.name) < i ? [i] : []), message: '', blames: 'people' });
-export const inSeason = rule('in-season', { berth: text }, { looksUp: { open: bookings.count({ berth: 'berth', departs: above(exactly('2031-04-01')) }) }, holds: (_r, { open }) => open < 3, message: '', blames: 'berth' });
+export const registered = rule(
+  'registered',
+  { mark: text },
+  { asks: async ({ mark }, _f, _t, { signal }) => !signal.aborted && mark !== '', within: 800, message: '', blames: 'mark' },
+);
+export const distinctNames = rule(
+  'distinct-names',
+  { people: entries({ name: text }) },
+  {
+    failing: ({ people }) => people.flatMap((p, i) => (people.findIndex((q) => q.name === p.name) < i ? [i] : [])),
+    message: '',
+    blames: 'people',
+  },
+);
+export const inSeason = rule(
+  'in-season',
+  { berth: text },
+  {
+    looksUp: { open: bookings.count({ berth: 'berth', departs: above(exactly('2031-04-01')) }) },
+    holds: (_r, { open }) => open < 3,
+    message: '',
+    blames: 'berth',
+  },
+);
 // reuse by spread
-export const more = intake('more', { ...crew.fields, extra: whole('Extra') }, { rules: [...crew.rules, distinctNames({ people: { name: 'crew.*.name' } })] });
+export const more = intake(
+  'more',
+  { ...crew.fields, extra: whole('Extra') },
+  { rules: [...crew.rules, distinctNames({ people: { name: 'crew.*.name' } })] },
+);
 export interface Crew extends Accepted<typeof more> {}

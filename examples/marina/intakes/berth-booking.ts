@@ -30,7 +30,10 @@ import { insuredUntil } from '../rules/insured-until.ts';
 import { oneAdult } from '../rules/one-adult.ts';
 import { stayOf } from '../rules/stay-of.ts';
 
-const mark = pattern(/^[A-Z]{2}-\d{4}$/, { en: 'two capital letters, a dash and four digits', de: 'zwei Großbuchstaben, ein Strich und vier Ziffern' });
+const mark = pattern(/^[A-Z]{2}-\d{4}$/, {
+  en: 'two capital letters, a dash and four digits',
+  de: 'zwei Großbuchstaben, ein Strich und vier Ziffern',
+});
 const fourDigits = pattern(/^\d{4}$/, { en: 'four digits', de: 'vier Ziffern' });
 
 /** A guest books a berth for some nights. */
@@ -43,7 +46,11 @@ export const berthBooking = intake(
     arrives: day('Arrival', notBefore(today)),
     departs: day('Departure'),
     power: choice('Shore power', ['16A', '32A']).orAbsent(),
-    crew: list('Crew', group('Crew member', { name: text('Name', trim(), length({ max: 80 })), born: day('Born') }), length({ min: 1, max: 12 })),
+    crew: list(
+      'Crew',
+      group('Crew member', { name: text('Name', trim(), length({ max: 80 })), born: day('Born') }),
+      length({ min: 1, max: 12 }),
+    ),
     notes: text('Notes', length({ max: 500 })).orAbsent(),
     gateCode: text('Gate code', fourDigits).secret(),
     gateCodeAgain: text('Gate code again').secret().leftOut(),
@@ -55,7 +62,11 @@ export const berthBooking = intake(
     zone: 'Europe/Oslo',
     rules: [
       inOrder({ earlier: 'arrives', later: 'departs' }),
-      stayOf({ from: 'arrives', to: 'departs' }, { least: 1, most: 28 }, { as: 'stay-length', when: not(isStaff({ staff: 'caller.staff' })) }),
+      stayOf(
+        { from: 'arrives', to: 'departs' },
+        { least: 1, most: 28 },
+        { as: 'stay-length', when: not(isStaff({ staff: 'caller.staff' })) },
+      ),
       same({ first: 'gateCode', second: 'gateCodeAgain' }),
       fitsBerth({ berth: 'berth', length: 'lengthOverall' }),
       berthFree({ berth: 'berth', from: 'arrives', to: 'departs' }),

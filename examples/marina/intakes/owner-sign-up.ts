@@ -1,4 +1,21 @@
-import { type Accepted, atLeastOneOf, day, email, flag, foldCase, intake, isTrue, length, notAfter, pattern, same, text, trim, unique, yearsBeforeToday } from 'jestril';
+import {
+  type Accepted,
+  atLeastOneOf,
+  day,
+  email,
+  flag,
+  foldCase,
+  intake,
+  isTrue,
+  length,
+  notAfter,
+  pattern,
+  same,
+  text,
+  trim,
+  unique,
+  yearsBeforeToday,
+} from 'jestril';
 import { owners } from '../collections.ts';
 
 /** Somebody opens an account. */

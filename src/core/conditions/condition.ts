@@ -74,10 +74,12 @@ function defineCondition(
 export const not = <F extends Fields>(of: Condition<F>): Condition<F> => made({ condition: true, op: 'not', of: specOf(of) });
 
 /** Holds when all hold; one that does not is enough to settle it. */
-export const allOf = <F extends Fields>(...of: readonly Condition<F>[]): Condition<F> => made({ condition: true, op: 'all', of: of.map(specOf) });
+export const allOf = <F extends Fields>(...of: readonly Condition<F>[]): Condition<F> =>
+  made({ condition: true, op: 'all', of: of.map(specOf) });
 
 /** Holds when any holds; one that does is enough to settle it. */
-export const anyOf = <F extends Fields>(...of: readonly Condition<F>[]): Condition<F> => made({ condition: true, op: 'any', of: of.map(specOf) });
+export const anyOf = <F extends Fields>(...of: readonly Condition<F>[]): Condition<F> =>
+  made({ condition: true, op: 'any', of: of.map(specOf) });
 
 /** Holds when the judgement is made on one of these occasions. */
 export const occasionIs = <F extends Fields>(...names: readonly string[]): Condition<F> => made({ condition: true, op: 'occasion', names });
@@ -103,7 +105,9 @@ function equalsOf(fields: number): Definition {
     const reads = Object.fromEntries(Array.from({ length: fields }, (_, index) => [`value${index + 1}`, roleOf('any')]));
     const holds = (read: object, _found: object, takes: Takes) => {
       const wanted = takes.wanted as readonly unknown[];
-      return Object.values(read).every((value, index) => (Array.isArray(wanted[index]) ? wanted[index].includes(value) : wanted[index] === value));
+      return Object.values(read).every((value, index) =>
+        Array.isArray(wanted[index]) ? wanted[index].includes(value) : wanted[index] === value,
+      );
     };
     definition = { ...defineCondition('equals', reads, {}, holds), family: EQUALS };
     equalsMade.set(fields, definition);
@@ -129,7 +133,9 @@ export const when = <F extends Fields>(
 
 function specOf(condition: Condition<never>): ConditionSpec {
   const spec = condition as unknown as ConditionSpec | undefined;
-  return spec?.condition === true ? spec : fault('A condition is made by condition(…), equals(…), occasionIs(…), not(…), allOf(…) or anyOf(…).');
+  return spec?.condition === true
+    ? spec
+    : fault('A condition is made by condition(…), equals(…), occasionIs(…), not(…), allOf(…) or anyOf(…).');
 }
 
 function made<F>(spec: ConditionSpec): Condition<F> {

@@ -147,7 +147,12 @@ class FieldNode {
 }
 
 /** Makes the field of a kind; kinds call it and give it their own interface. */
-export function makeField(kind: KindSpec, label: string, steps: readonly unknown[], inside: Pick<FieldSpec, 'fields' | 'rules' | 'item'> = {}): never {
+export function makeField(
+  kind: KindSpec,
+  label: string,
+  steps: readonly unknown[],
+  inside: Pick<FieldSpec, 'fields' | 'rules' | 'item'> = {},
+): never {
   if (typeof label !== 'string' || label === '') fault(`A ${kind.name} field needs a label as its first argument.`);
   return new FieldNode({
     kind,

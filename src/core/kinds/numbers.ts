@@ -53,7 +53,11 @@ export interface DecimalKind extends Kind<'decimal', number> {
 }
 
 /** A whole number that JavaScript keeps exactly (from -(2^53 - 1) to 2^53 - 1). It fits decimal roles too. */
-export const whole = asKind(wholeSpec, (label: string, ...steps: Step<'whole'>[]) => makeField(wholeSpec, label, steps)) as unknown as WholeKind;
+export const whole = asKind(wholeSpec, (label: string, ...steps: Step<'whole'>[]) =>
+  makeField(wholeSpec, label, steps),
+) as unknown as WholeKind;
 
 /** A number with decimals, as JSON carries it (IEEE 754 double). */
-export const decimal = asKind(decimalSpec, (label: string, ...steps: Step<'decimal'>[]) => makeField(decimalSpec, label, steps)) as unknown as DecimalKind;
+export const decimal = asKind(decimalSpec, (label: string, ...steps: Step<'decimal'>[]) =>
+  makeField(decimalSpec, label, steps),
+) as unknown as DecimalKind;

@@ -64,7 +64,9 @@ function formatterOf(text: string, locale: string): Formatter {
   const key = `${supported}\n${text}`;
   let formatter = formatters.get(key);
   if (!formatter) {
-    const format = new IntlMessageFormat(astOf(text) as ConstructorParameters<typeof IntlMessageFormat>[0], supported, undefined, { formatters: PRECISE });
+    const format = new IntlMessageFormat(astOf(text) as ConstructorParameters<typeof IntlMessageFormat>[0], supported, undefined, {
+      formatters: PRECISE,
+    });
     formatter = { format, dates: dateSlotsOf(text) };
     formatters.set(key, formatter);
   }
@@ -89,16 +91,21 @@ function supportedLocale(locale: string): string {
 
 // A number is told as precisely as the rule compares it, and a day is a day wherever the reader is.
 const PRECISE = {
-  getNumberFormat: (locales?: string | string[], options?: object) => new Intl.NumberFormat(locales, { maximumFractionDigits: 20, ...options }),
+  getNumberFormat: (locales?: string | string[], options?: object) =>
+    new Intl.NumberFormat(locales, { maximumFractionDigits: 20, ...options }),
   getDateTimeFormat: (locales?: string | readonly string[], options?: Intl.DateTimeFormatOptions) =>
     new Intl.DateTimeFormat(locales as string[], { ...options, timeZone: 'UTC' }),
-  getPluralRules: (locales?: string | readonly string[], options?: Intl.PluralRulesOptions) => new Intl.PluralRules(locales as string[], options),
+  getPluralRules: (locales?: string | readonly string[], options?: Intl.PluralRulesOptions) =>
+    new Intl.PluralRules(locales as string[], options),
 };
 
 type Slot = string | number | Date;
 
 function slotsFor(failure: Failure, locale: string, dates: ReadonlySet<string>): Record<string, Slot> {
-  const slots: Record<string, Slot> = { fields: labelsOf(failure, locale), fields_count: new Set(failure.spots.map(({ place }) => place.label)).size };
+  const slots: Record<string, Slot> = {
+    fields: labelsOf(failure, locale),
+    fields_count: new Set(failure.spots.map(({ place }) => place.label)).size,
+  };
   for (const [role, label] of Object.entries(failure.labels)) slots[role] = label;
   for (const [slot, texts] of Object.entries(failure.words)) slots[slot] = chooseNearest([texts], locale).text;
   for (const [fact, value] of Object.entries(failure.facts)) {

@@ -40,7 +40,9 @@ export function bindRoles(ground: Ground, id: string, reads: RoleSpecs, paths: R
   }
   for (const { name, target } of plain) {
     if (target.lists.some((list, depth) => scope[depth] !== list)) {
-      fault(`Intake "${ground.intake}": rule "${id}" reads entries of two different lists at once (role "${name}" is "${target.place.path}"); use entries({...}) for one of them.`);
+      fault(
+        `Intake "${ground.intake}": rule "${id}" reads entries of two different lists at once (role "${name}" is "${target.place.path}"); use entries({...}) for one of them.`,
+      );
     }
   }
   const roles = Object.entries(reads).map(([name, spec]): RolePlan => {
@@ -62,14 +64,19 @@ function bindEntries(
 ): RolePlan {
   const who = (inner: string) => `role "${name}.${inner}" of rule "${id}"`;
   const say = (sentence: string) => fault(`Intake "${ground.intake}": ${sentence}`);
-  if (typeof paths !== 'object') say(`role "${name}" of rule "${id}" reads entries; bind it with an object of paths such as { ${Object.keys(spec.entry ?? {})[0]}: 'crew.*.born' }.`);
+  if (typeof paths !== 'object')
+    say(
+      `role "${name}" of rule "${id}" reads entries; bind it with an object of paths such as { ${Object.keys(spec.entry ?? {})[0]}: 'crew.*.born' }.`,
+    );
   let lists: readonly ListStep[] | undefined;
   const roles = Object.entries(spec.entry ?? {}).map(([inner, role]): RolePlan => {
     const path = (paths as { [role: string]: string })[inner] ?? say(`${who(inner)} is bound to no field.`);
     const target = targetOf(ground.layout, ground.intake, prefix + path, who(inner));
     checkKind(ground, who(inner), role, target);
-    if (target.lists.length <= scope.length || scope.some((list, depth) => target.lists[depth] !== list)) say(`${who(inner)} is bound to "${path}", which is not inside a list.`);
-    if (lists && (lists.length !== target.lists.length || lists.some((list, depth) => target.lists[depth] !== list))) say(`the roles of "${name}" of rule "${id}" are bound to different lists.`);
+    if (target.lists.length <= scope.length || scope.some((list, depth) => target.lists[depth] !== list))
+      say(`${who(inner)} is bound to "${path}", which is not inside a list.`);
+    if (lists && (lists.length !== target.lists.length || lists.some((list, depth) => target.lists[depth] !== list)))
+      say(`the roles of "${name}" of rule "${id}" are bound to different lists.`);
     lists = target.lists;
     return { name: inner, spec: role, place: target.place, depth: target.lists.length, step: target.step };
   });
@@ -109,7 +116,9 @@ export function bindCondition(ground: Ground, spec: ConditionSpec, prefix: strin
       ground.note(definition);
       const bound = bindRoles(ground, definition.id, definition.reads, spec.roles, prefix);
       if (bound.scope.some((list, depth) => scope[depth] !== list)) {
-        fault(`Intake "${ground.intake}": condition "${definition.id}" reads each entry of "${bound.scope.at(-1)?.place.path}", and guards a rule that does not.`);
+        fault(
+          `Intake "${ground.intake}": condition "${definition.id}" reads each entry of "${bound.scope.at(-1)?.place.path}", and guards a rule that does not.`,
+        );
       }
       return { op: 'reads', definition, takes: spec.takes, roles: bound.roles, lookUps: bindLookUps(definition, bound.roles) };
     }
@@ -119,7 +128,8 @@ export function bindCondition(ground: Ground, spec: ConditionSpec, prefix: strin
 /** Refuses an occasion that the intake does not declare. */
 export function checkOccasions(intake: { readonly name: string; readonly occasions: readonly string[] }, names: readonly string[]): void {
   for (const name of names) {
-    if (!intake.occasions.includes(name)) fault(`Intake "${intake.name}" knows no occasion "${name}"; it declares ${intake.occasions.join(', ')}.`);
+    if (!intake.occasions.includes(name))
+      fault(`Intake "${intake.name}" knows no occasion "${name}"; it declares ${intake.occasions.join(', ')}.`);
   }
 }
 

@@ -3,7 +3,7 @@ import { zoneFormat } from '../days.ts';
 import { fault, nearest } from '../fault.ts';
 import type { Fields } from '../kinds/field.ts';
 import { catalogueIds } from '../messages/catalogue.ts';
-import { checkSlots, type Definition, type Takes } from '../rules/definition.ts';
+import { checkSlots, type Definition } from '../rules/definition.ts';
 import type { BoundSpec, UseSpec } from '../rules/use.ts';
 import type { CollectionSpec } from '../stored/collection.ts';
 import type { LookUpSpec } from '../stored/look-up.ts';
@@ -93,10 +93,14 @@ class Compiler {
   #add(ground: Ground, uses: UsePlan[], bound: BoundSpec, prefix: string, guards: readonly ConditionSpec[]): void {
     if (bound?.type === 'when') {
       for (const inner of bound.rules) this.#add(ground, uses, inner, prefix, [...guards, bound.condition]);
-      for (const inner of bound.otherwise) this.#add(ground, uses, inner, prefix, [...guards, { condition: true, op: 'not', of: bound.condition }]);
+      for (const inner of bound.otherwise)
+        this.#add(ground, uses, inner, prefix, [...guards, { condition: true, op: 'not', of: bound.condition }]);
       return;
     }
-    if (bound?.type !== 'use') fault(`Intake "${this.#of.name}": ${typeof bound === 'function' ? 'a rule stands here unbound; call it with the fields its roles read' : `${String(bound)} is no rule`}.`);
+    if (bound?.type !== 'use')
+      fault(
+        `Intake "${this.#of.name}": ${typeof bound === 'function' ? 'a rule stands here unbound; call it with the fields its roles read' : `${String(bound)} is no rule`}.`,
+      );
     const { rule } = bound;
     this.#note(rule);
     const conditions = bound.options.when ? [...guards, bound.options.when] : guards;
@@ -126,11 +130,14 @@ class Compiler {
     const { as } = options;
     if (as !== undefined) {
       const other = this.#names.get(as);
-      if (other !== undefined) fault(`Intake "${this.#of.name}": "${as}" names two uses, of ${other} and of ${rule.id}; give each use a name of its own.`);
+      if (other !== undefined)
+        fault(`Intake "${this.#of.name}": "${as}" names two uses, of ${other} and of ${rule.id}; give each use a name of its own.`);
       this.#names.set(as, rule.id);
     }
     if (rule.needsZone?.(use.takes as never) && this.#of.zone === undefined) {
-      fault(`Intake "${this.#of.name}": ${rule.id} of "${place.path}" is relative to today, and the intake has no time zone; add one, such as zone: 'Europe/Oslo'.`);
+      fault(
+        `Intake "${this.#of.name}": ${rule.id} of "${place.path}" is relative to today, and the intake has no time zone; add one, such as zone: 'Europe/Oslo'.`,
+      );
     }
     return {
       rule: rule.id,
@@ -189,19 +196,21 @@ class Compiler {
 
   #note(rule: Definition): void {
     const other = this.#definitions.get(rule.id);
-    if (other && other !== rule && other.family !== rule.family) fault(`Intake "${this.#of.name}": two definitions have the id "${rule.id}"; give one of them another id.`);
+    if (other && other !== rule && other.family !== rule.family)
+      fault(`Intake "${this.#of.name}": two definitions have the id "${rule.id}"; give one of them another id.`);
     this.#definitions.set(rule.id, rule);
     for (const lookUp of Object.values(rule.looksUp)) this.#noteLookUp(lookUp);
   }
 
   #noteLookUp(lookUp: LookUpSpec): void {
     this.#noteCollection(lookUp.collection);
-    for (const inner of Object.values(lookUp.then)) this.#noteLookUp(inner);
+    for (const inner of Object.values(lookUp.inner)) this.#noteLookUp(inner);
   }
 
   #noteCollection(collection: CollectionSpec): void {
     const other = this.#collections.get(collection.name);
-    if (other && other !== collection) fault(`Intake "${this.#of.name}": two collections are named "${collection.name}"; declare it once and share it.`);
+    if (other && other !== collection)
+      fault(`Intake "${this.#of.name}": two collections are named "${collection.name}"; declare it once and share it.`);
     this.#collections.set(collection.name, collection);
   }
 

@@ -4,7 +4,7 @@ import { factsOf } from './facts.ts';
 import { type ConditionPlan, type Frame, type ListStep, PRESENT, type RolePlan, UNSOUND, type UsePlan } from './plan.ts';
 import { describe } from './read.ts';
 import { pointerOf, type Run, type Spot } from './run.ts';
-import { isSound, valueOf } from './value.ts';
+import { isSound, valueIn } from './value.ts';
 
 // Step 5 of a judgement, and what the later steps share with it: reading roles, conditions, and predicates.
 
@@ -41,7 +41,9 @@ function descend(run: Run, use: UsePlan, frames: readonly Frame[], indexes: read
   if (!list) return visit({ use, frames, indexes });
   const entries = (frames.at(-1) as Frame)[list.slot];
   if (!Array.isArray(entries)) {
-    return run.explain(use, stepOf(use), 'skipped', entries === UNSOUND ? 'unsound' : 'absent', [pointerOf({ place: list.place, indexes })]);
+    return run.explain(use, stepOf(use), 'skipped', entries === UNSOUND ? 'unsound' : 'absent', [
+      pointerOf({ place: list.place, indexes }),
+    ]);
   }
   for (let index = 0; index < entries.length; index++) descend(run, use, [...frames, entries[index] as Frame], [...indexes, index], visit);
 }
@@ -53,7 +55,11 @@ export function readyToRun(run: Run, item: Case): Reads | undefined {
     skip(run, item, 'occasion');
     return undefined;
   }
-  if (run.settings.report !== 'everything' && run.hasErrors && use.blamed.every((role) => run.failedAt.has(pointerOf(spotOf(role, item.indexes))))) {
+  if (
+    run.settings.report !== 'everything' &&
+    run.hasErrors &&
+    use.blamed.every((role) => run.failedAt.has(pointerOf(spotOf(role, item.indexes))))
+  ) {
     skip(run, item, 'already-failed');
     return undefined;
   }
@@ -90,7 +96,7 @@ function readRole(role: RolePlan, frame: Frame): unknown {
   const isNested = held === PRESENT || Array.isArray(held);
   // A role of any kind asks whether something is there: a null is, and the inside of a group does not matter.
   if (role.spec.accepts === 'any') return isNested ? true : held;
-  if (isNested) return isSound(step, frame) ? valueOf(step, frame) : UNSOUND;
+  if (isNested) return isSound(step, frame) ? valueIn(step, frame) : UNSOUND;
   return held ?? undefined;
 }
 
@@ -160,7 +166,11 @@ function evaluate(run: Run, condition: ConditionPlan, item: Case, find: FindFor)
       const settling = condition.op === 'all' ? 'fails' : 'holds';
       const guards = condition.of.map((inner) => evaluate(run, inner, item, find));
       if (guards.includes(settling)) return settling;
-      return guards.find((guard) => typeof guard === 'object' && 'why' in guard) ?? guards.find((guard) => typeof guard === 'object') ?? (settling === 'fails' ? 'holds' : 'fails');
+      return (
+        guards.find((guard) => typeof guard === 'object' && 'why' in guard) ??
+        guards.find((guard) => typeof guard === 'object') ??
+        (settling === 'fails' ? 'holds' : 'fails')
+      );
     }
     case 'reads': {
       const read = conditionReads(condition, item);
@@ -218,7 +228,8 @@ export function settle(run: Run, item: Case, read: Reads, found: Found, answer: 
   if (failing ? Array.isArray(answer) && answer.length === 0 : answer === true) return run.explain(use, stepOf(use), 'held');
   try {
     if (failing) {
-      if (!Array.isArray(answer)) throw new TypeError(`Rule "${use.rule}" gave ${describe(answer)}, and not the indexes of the entries that fail.`);
+      if (!Array.isArray(answer))
+        throw new TypeError(`Rule "${use.rule}" gave ${describe(answer)}, and not the indexes of the entries that fail.`);
       for (const index of answer) report(run, item, read, found, entrySpots(item, index));
     } else {
       if (answer !== false) throw new TypeError(`Rule "${use.rule}" gave ${describe(answer)}, and not true or false.`);
@@ -262,7 +273,10 @@ function entrySpots({ use, frames, indexes }: Case, index: unknown): Spot[] {
   return use.blamed.flatMap((role) => {
     if (!role.entry) return [spotOf(role, indexes)];
     const inner = indexesOfEntry(role.entry.lists, frames[role.depth] as Frame, index);
-    if (!inner) throw new RangeError(`Rule "${use.rule}" gave ${typeof index === 'number' ? index : describe(index)} as the index of an entry that fails.`);
+    if (!inner)
+      throw new RangeError(
+        `Rule "${use.rule}" gave ${typeof index === 'number' ? index : describe(index)} as the index of an entry that fails.`,
+      );
     return role.entry.roles.map(({ place }) => ({ place, indexes: [...indexes, ...inner] }));
   });
 }
@@ -288,4 +302,3 @@ function indexesOfEntry(lists: readonly ListStep[], frame: Frame, index: unknown
   };
   return walk(0, frame, []);
 }
-

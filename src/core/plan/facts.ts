@@ -10,7 +10,9 @@ export type RoleName = Pick<RolePlan, 'name' | 'place' | 'depth' | 'entry'>;
 
 /** Which values a use may tell: those that some text of it names. A secret among them is a fault. */
 export function factPlan(intake: string, rule: Definition, roles: readonly RoleName[], messages: readonly Texts[]): FactPlan {
-  const slots = new Set(messages.flatMap((texts) => (typeof texts === 'string' ? [texts] : Object.values(texts))).flatMap((text) => [...slotsOf(text)]));
+  const slots = new Set(
+    messages.flatMap((texts) => (typeof texts === 'string' ? [texts] : Object.values(texts))).flatMap((text) => [...slotsOf(text)]),
+  );
   const secrets = roles.filter((role) => role.place.isSecret || role.entry?.roles.some((inner) => inner.place.isSecret));
   const values = roles.map(({ name }) => ({ fact: `${name}_value`, role: name })).filter(({ fact }) => slots.has(fact));
   for (const { fact, role } of values) {
@@ -22,7 +24,10 @@ export function factPlan(intake: string, rule: Definition, roles: readonly RoleN
     return columns
       .filter((column) => slots.has(`${lookUp}_${column}`))
       .map((column) => {
-        if (collection.secret.has(column)) fault(`Intake "${intake}": the message of ${rule.id} tells {${lookUp}_${column}}, and that column of ${collection.name} is secret.`);
+        if (collection.secret.has(column))
+          fault(
+            `Intake "${intake}": the message of ${rule.id} tells {${lookUp}_${column}}, and that column of ${collection.name} is secret.`,
+          );
         return { fact: `${lookUp}_${column}`, lookUp, column };
       });
   });

@@ -75,7 +75,8 @@ function stepsOf(draft: Draft, fields: Fields, home: Home, place: PlaceSpec | un
 
 function stepOf(draft: Draft, key: string, field: AnyField, home: Home, path: string): FieldStep {
   const spec = specOf(field, path);
-  if (spec.isGiven && home.path !== '') fault(`Intake "${draft.intake}": "${path}" is given, but stands inside "${home.path}"; only a whole field of the intake can be given.`);
+  if (spec.isGiven && home.path !== '')
+    fault(`Intake "${draft.intake}": "${path}" is given, but stands inside "${home.path}"; only a whole field of the intake can be given.`);
   const place: PlaceSpec = {
     path,
     segments: [...home.segments, key === '*' ? ENTRY : key],
@@ -112,7 +113,9 @@ function build(draft: Draft, key: string, spec: FieldSpec, home: Home, around: H
   }
   if (spec.item) {
     const frame = { size: 0 };
-    const list = { ...base, op: 'list', most: mostOf(base.checks), item: undefined as unknown as FieldStep, size: 0 } as { -readonly [P in keyof ListStep]: ListStep[P] };
+    const list = { ...base, op: 'list', most: mostOf(base.checks), item: undefined as unknown as FieldStep, size: 0 } as {
+      -readonly [P in keyof ListStep]: ListStep[P];
+    };
     list.item = stepOf(draft, '*', spec.item, { ...around, lists: [...home.lists, list], frame }, `${place.path}.*`);
     list.size = frame.size;
     return list;
@@ -126,7 +129,8 @@ function checksOf(draft: Draft, spec: FieldSpec, place: PlaceSpec): ValueCheck[]
   const misplaced = (name: string, why: string): never => fault(`Intake "${draft.intake}", field "${place.path}": ${name} ${why}`);
   for (const step of spec.steps) {
     if (step?.type === 'clean') {
-      if (!step.kinds.some((kind) => spec.kind.is.includes(kind))) misplaced(step.name, `cleans ${step.kinds.join(' or ')}, and this is ${spec.kind.name}.`);
+      if (!step.kinds.some((kind) => spec.kind.is.includes(kind)))
+        misplaced(step.name, `cleans ${step.kinds.join(' or ')}, and this is ${spec.kind.name}.`);
       continue;
     }
     if (step?.type !== 'use') misplaced(String(step), 'is neither a value rule nor a cleaning step.');
@@ -149,5 +153,8 @@ function mostOf(checks: readonly ValueCheck[]): number {
 
 /** The field at a path, or a fault that names the nearest one. */
 export function targetOf(layout: Layout, intake: string, path: string, who: string): Target {
-  return layout.targets.get(path) ?? fault(`Intake "${intake}": ${who} is bound to "${path}", which is no field; ${nearest(path, [...layout.targets.keys()])}`);
+  return (
+    layout.targets.get(path) ??
+    fault(`Intake "${intake}": ${who} is bound to "${path}", which is no field; ${nearest(path, [...layout.targets.keys()])}`)
+  );
 }

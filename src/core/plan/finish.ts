@@ -22,7 +22,9 @@ export function verdictOf(run: Run, locale: string | undefined): Verdict<unknown
     const more = run.failures.length > listed.length;
     return { outcome: 'rejected', findings: inOrder(listed).map((failure) => findingOf(failure, locale)), more, ...common };
   }
-  const told = inOrder(warnings).slice(0, MOST_FINDINGS).map((failure) => findingOf(failure, locale));
+  const told = inOrder(warnings)
+    .slice(0, MOST_FINDINGS)
+    .map((failure) => findingOf(failure, locale));
   if (run.unsettled.some(({ info }) => info.severity === 'error')) return { outcome: 'undecided', warnings: told, ...common };
   return { outcome: 'accepted', value: objectOf(run.plan.fields, run.frame), warnings: told, ...common };
 }

@@ -44,17 +44,23 @@ export class Inquiry {
   }
 
   #one(rows: readonly { readonly [column: string]: unknown }[]): void {
-    const { want, then } = this.spec;
-    if (rows.length > 1) this.#outcome = { why: 'stored-unsound', cause: new Error(`${this.spec.collection.name} has several rows where a rule expects one.`) };
-    else if (rows.length === 0) this.#outcome = want === 'oneOrNone' ? { value: undefined } : { none: true };
-    else {
-      const row = readRow(this.spec, rows[0] as Reads);
-      if (!row) {
+    const { want, collection, inner } = this.spec;
+    const [first] = rows;
+    if (rows.length > 1) {
+      this.#outcome = { why: 'stored-unsound', cause: new Error(`${collection.name} has several rows where a rule expects one.`) };
+    } else if (!first) {
+      this.#outcome = want === 'oneOrNone' ? { value: undefined } : { none: true };
+    } else {
+      this.#row = readRow(this.spec, first);
+      if (!this.#row) {
         this.#outcome = STORED_UNSOUND;
         return;
       }
-      this.#row = row;
-      this.#inner = Object.entries(then).map(([name, inner]) => ({ name, inquiry: new Inquiry(inner, { ...this.read, ...row }, this.questions, this.itself) }));
+      const read = { ...this.read, ...this.#row };
+      this.#inner = Object.entries(inner).map(([name, spec]) => ({
+        name,
+        inquiry: new Inquiry(spec, read, this.questions, this.itself),
+      }));
     }
   }
 
@@ -66,7 +72,11 @@ export class Inquiry {
     for (const { name, inquiry } of this.#inner) {
       const { outcome } = inquiry;
       // The submission is not to blame for a stored record that leads nowhere.
-      if ('none' in outcome) return { why: 'stored-unsound', cause: new Error(`${this.spec.collection.name} leads to no row of ${inquiry.spec.collection.name}.`) };
+      if ('none' in outcome)
+        return {
+          why: 'stored-unsound',
+          cause: new Error(`${this.spec.collection.name} leads to no row of ${inquiry.spec.collection.name}.`),
+        };
       if ('why' in outcome) return outcome;
       inside[name] = outcome.value;
     }
@@ -81,7 +91,10 @@ export class Inquiry {
   }
 }
 
-const STORED_UNSOUND: Outcome = { why: 'stored-unsound', cause: new Error('A stored value is not of the kind that its column is declared with.') };
+const STORED_UNSOUND: Outcome = {
+  why: 'stored-unsound',
+  cause: new Error('A stored value is not of the kind that its column is declared with.'),
+};
 
 /** The look-ups of one case. */
 export interface Inquiries {

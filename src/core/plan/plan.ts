@@ -120,7 +120,13 @@ export interface LookUpPlan {
 }
 
 export type ConditionPlan =
-  | { readonly op: 'reads'; readonly definition: Definition; readonly takes: Takes; readonly roles: readonly RolePlan[]; readonly lookUps: readonly LookUpPlan[] }
+  | {
+      readonly op: 'reads';
+      readonly definition: Definition;
+      readonly takes: Takes;
+      readonly roles: readonly RolePlan[];
+      readonly lookUps: readonly LookUpPlan[];
+    }
   | { readonly op: 'not'; readonly of: ConditionPlan }
   | { readonly op: 'all' | 'any'; readonly of: readonly ConditionPlan[] }
   | { readonly op: 'occasion'; readonly names: readonly string[] };

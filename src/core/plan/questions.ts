@@ -78,14 +78,16 @@ export class Questions {
     const drafts = [...this.#open.values()];
     for (const [name, draft] of this.#open) this.#asked.set(name, draft);
     this.#open.clear();
-    const questions = drafts.map(({ collection, terms, want, most, columns, cells }): Question => ({
-      collection,
-      terms,
-      columns: [...columns],
-      want,
-      ...(most !== undefined && { most }),
-      keys: Array.from(cells.values(), ({ key }) => key),
-    }));
+    const questions = drafts.map(
+      ({ collection, terms, want, most, columns, cells }): Question => ({
+        collection,
+        terms,
+        columns: [...columns],
+        want,
+        ...(most !== undefined && { most }),
+        keys: Array.from(cells.values(), ({ key }) => key),
+      }),
+    );
     try {
       const answers = await limit.race(records.ask(questions, limit.signal));
       for (const [index, draft] of drafts.entries()) fill(draft, answers[index]);
@@ -99,7 +101,7 @@ export class Questions {
 /** The columns to fetch: those that the rule reads, and those that look-ups inside start from. */
 function columnsOf(spec: LookUpSpec): string[] {
   const columns = new Set(spec.columns);
-  for (const inner of Object.values(spec.then)) {
+  for (const inner of Object.values(spec.inner)) {
     for (const { role } of inner.terms) if (role !== undefined && role in spec.collection.columns) columns.add(role);
   }
   // A row has to be told from no row, so at least its key is fetched.

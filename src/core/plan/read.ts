@@ -4,9 +4,20 @@ import { en } from '../messages/catalogue.ts';
 import { isBlank, shorten, type Texts } from '../text.ts';
 import type { Finding } from '../verdict.ts';
 import { factsOf } from './facts.ts';
-import { type FieldStep, type FieldSteps, type Frame, type GroupStep, type ListStep, type PlaceSpec, PRESENT, type ScalarStep, UNSOUND, type ValueCheck } from './plan.ts';
+import {
+  type FieldStep,
+  type FieldSteps,
+  type Frame,
+  type GroupStep,
+  type ListStep,
+  type PlaceSpec,
+  PRESENT,
+  type ScalarStep,
+  UNSOUND,
+  type ValueCheck,
+} from './plan.ts';
 import { newFrame, type Run } from './run.ts';
-import { isSound, valueOf } from './value.ts';
+import { isSound, valueIn } from './value.ts';
 
 // Steps 1 to 4 of a judgement: presence, kind, cleaning, value rules. Every key of the submission is read exactly once,
 // here, and nothing looks at the submission afterwards.
@@ -126,7 +137,7 @@ function judgeValue(run: Run, step: FieldStep, value: unknown, indexes: readonly
         run.explain(check, 'value', 'skipped', 'unsound');
         continue;
       }
-      seen = entries.map((entry) => valueOf(step.item, entry));
+      seen = entries.map((entry) => valueIn(step.item, entry));
     }
     if (!holds(run, check, seen, step, indexes) && check.severity === 'error') {
       result = UNSOUND;
@@ -189,11 +200,25 @@ function markUnsound(fields: FieldSteps, frame: Frame): void {
 }
 
 /** A finding of the engine itself. The intake may have other words for it. */
-export function fail(run: Run, id: EngineId, place: PlaceSpec, indexes: readonly number[], facts: Finding['facts'], says: Texts, key?: string): void {
+export function fail(
+  run: Run,
+  id: EngineId,
+  place: PlaceSpec,
+  indexes: readonly number[],
+  facts: Finding['facts'],
+  says: Texts,
+  key?: string,
+): void {
   const { messages } = run.plan;
   const use = `${id}@${place.path}`;
   const texts = [messages[use], messages[id], says].filter((text) => text !== undefined);
-  run.fail({ rule: id, use, severity: 'error', order: -1, messages: texts }, [{ place, indexes, ...(key !== undefined && { key }) }], facts, {}, { field: place.label });
+  run.fail(
+    { rule: id, use, severity: 'error', order: -1, messages: texts },
+    [{ place, indexes, ...(key !== undefined && { key }) }],
+    facts,
+    {},
+    { field: place.label },
+  );
 }
 
 function refuseStrangers(run: Run, fields: FieldSteps, source: Source, indexes: readonly number[]): void {

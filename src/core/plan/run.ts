@@ -72,7 +72,14 @@ export class Run {
   }
 
   explain(info: UseInfo, step: TraceLine['step'], outcome: TraceLine['outcome'], why?: string, because?: readonly string[]): void {
-    this.trace?.push({ rule: info.rule, use: info.use, step, outcome, ...(why !== undefined && { why }), ...(because && because.length > 0 && { because }) });
+    this.trace?.push({
+      rule: info.rule,
+      use: info.use,
+      step,
+      outcome,
+      ...(why !== undefined && { why }),
+      ...(because && because.length > 0 && { because }),
+    });
   }
 }
 
@@ -127,5 +134,7 @@ function escapeSegment(segment: string): string {
 export function placeOf(spot: Spot): Place {
   const { place, key } = spot;
   // A stranger is no field, so only its pointer tells where it stands.
-  return key === undefined && place.label !== '' ? { field: place.path, pointer: pointerOf(spot), label: place.label } : { field: '', pointer: pointerOf(spot) };
+  return key === undefined && place.label !== ''
+    ? { field: place.path, pointer: pointerOf(spot), label: place.label }
+    : { field: '', pointer: pointerOf(spot) };
 }

@@ -131,6 +131,12 @@ export class RecordRules {
     const first = spots[0]?.place;
     const name = `known@${first?.path ?? ''}`;
     const texts = [messages[name], messages.known, en.known].filter((text) => text !== undefined);
-    this.#run.fail({ rule: 'known', use: name, severity: use.severity, order: -1, messages: texts }, spots, {}, {}, { field: first?.label ?? '' });
+    this.#run.fail(
+      { rule: 'known', use: name, severity: use.severity, order: -1, messages: texts },
+      spots,
+      {},
+      {},
+      { field: first?.label ?? '' },
+    );
   }
 }

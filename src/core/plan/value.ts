@@ -5,18 +5,18 @@ export function objectOf(fields: FieldSteps, frame: Frame): { [key: string]: unk
   const object: { [key: string]: unknown } = {};
   for (const step of fields.steps) {
     if (step.isLeftOut) continue;
-    const value = valueOf(step, frame);
+    const value = valueIn(step, frame);
     if (value !== undefined) object[step.key] = value;
   }
   return object;
 }
 
 /** The value of a field, put together from its frame. */
-export function valueOf(step: FieldStep, frame: Frame): unknown {
+export function valueIn(step: FieldStep, frame: Frame): unknown {
   const held = frame[step.slot];
   if (held === undefined || held === null || step.op === 'scalar') return held;
   if (step.op === 'group') return objectOf(step.inner, frame);
-  return (held as Frame[]).map((entry) => valueOf(step.item, entry));
+  return (held as Frame[]).map((entry) => valueIn(step.item, entry));
 }
 
 /** Whether nothing in a field or inside it failed. */

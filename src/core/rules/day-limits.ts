@@ -17,7 +17,10 @@ export const today: RelativeDay = { relative: 'today', by: 0 };
 export const daysFromToday = (days: number): RelativeDay => ({ relative: 'daysFromToday', by: wholeNumber('daysFromToday', days) });
 
 /** The latest day on which someone so many years old can have been born; 29 February comes of age on 1 March. */
-export const yearsBeforeToday = (years: number): RelativeDay => ({ relative: 'yearsBeforeToday', by: wholeNumber('yearsBeforeToday', years) });
+export const yearsBeforeToday = (years: number): RelativeDay => ({
+  relative: 'yearsBeforeToday',
+  by: wholeNumber('yearsBeforeToday', years),
+});
 
 function wholeNumber(name: string, value: number): number {
   return Number.isInteger(value) ? value : fault(`${name}(${value}) needs a whole number.`);
@@ -41,7 +44,8 @@ const shared = {
 
 function refuse(rule: string, bound: unknown): void {
   if (typeof bound === 'string' && !isDay(bound)) fault(`${rule}('${bound}'): not a day that exists, written YYYY-MM-DD.`);
-  if (typeof bound !== 'string' && !(bound as Partial<RelativeDay> | undefined)?.relative) fault(`${rule} needs a day, today, daysFromToday(…) or yearsBeforeToday(…).`);
+  if (typeof bound !== 'string' && !(bound as Partial<RelativeDay> | undefined)?.relative)
+    fault(`${rule} needs a day, today, daysFromToday(…) or yearsBeforeToday(…).`);
 }
 
 // Days in this form sort as text.

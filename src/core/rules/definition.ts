@@ -82,15 +82,19 @@ export function checkLookUp(id: string, name: string, lookUp: LookUpSpec, roles:
   }
   if (lookUp.terms.length === 0) say('it has no condition, and would read the whole collection.');
   for (const term of lookUp.terms) {
-    const column = collection.columns[term.column] ?? say(`there is no column "${term.column}"; ${nearest(term.column, Object.keys(collection.columns))}`);
+    const column =
+      collection.columns[term.column] ??
+      say(`there is no column "${term.column}"; ${nearest(term.column, Object.keys(collection.columns))}`);
     if (term.role === undefined) continue;
-    const role = roles[term.role] ?? say(`"${term.role}" is neither a role nor a column of the record it starts from; ${nearest(term.role, Object.keys(roles))}`);
+    const role =
+      roles[term.role] ??
+      say(`"${term.role}" is neither a role nor a column of the record it starts from; ${nearest(term.role, Object.keys(roles))}`);
     if (role.entry) say(`"${term.role}" reads all entries of a list; a look-up takes one value. Bind a plain role to each entry instead.`);
     if (!fits(column, role.spec) && !fits(role, column.spec)) {
       say(`column "${term.column}" is ${column.spec.name}, role "${term.role}" is ${role.spec.name}.`);
     }
   }
-  for (const [inner, nested] of Object.entries(lookUp.then)) {
+  for (const [inner, nested] of Object.entries(lookUp.inner)) {
     if (lookUp.columns.includes(inner)) say(`"${inner}" names a column and a look-up; rename the look-up.`);
     checkLookUp(id, `${name}.${inner}`, nested, { ...roles, ...collection.columns });
   }
@@ -109,7 +113,11 @@ export function checkSlots(rule: Definition, message: Texts, where = `Rule "${ru
     ...(rule.wordNames ?? []),
     ...ALWAYS,
     ...Object.entries(rule.looksUp).flatMap(([name, lookUp]) =>
-      lookUp.want === 'count' || lookUp.want === 'exists' ? [name] : lookUp.want === 'all' ? [] : lookUp.columns.map((column) => `${name}_${column}`),
+      lookUp.want === 'count' || lookUp.want === 'exists'
+        ? [name]
+        : lookUp.want === 'all'
+          ? []
+          : lookUp.columns.map((column) => `${name}_${column}`),
     ),
   ];
   // A rule with facts of its own may name them freely: what they are is known only when it fails.

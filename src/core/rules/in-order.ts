@@ -9,7 +9,10 @@ type Ordered = 'day' | 'decimal';
 export interface InOrder {
   readonly id: string;
   // `later` takes its kind from `earlier`, so that a day cannot be compared with a number.
-  <F extends Fields, const E extends PathOf<F, Ordered>>(roles: { readonly earlier: E; readonly later: Alike<F, E, Ordered>['names'] }, use?: Use<F>): BoundRule<F>;
+  <F extends Fields, const E extends PathOf<F, Ordered>>(
+    roles: { readonly earlier: E; readonly later: Alike<F, E, Ordered>['names'] },
+    use?: Use<F>,
+  ): BoundRule<F>;
 }
 
 const ORDERED: readonly Ordered[] = ['day', 'decimal'];

@@ -28,7 +28,8 @@ const limited = valueRule('length', ['text', 'list'], {
   wordNames: ['of', 'limits'],
   refuses({ min, max }) {
     for (const limit of [min, max]) {
-      if (limit !== undefined && !(Number.isInteger(limit) && limit >= 0)) fault(`length: ${limit} is not a number of characters or entries.`);
+      if (limit !== undefined && !(Number.isInteger(limit) && limit >= 0))
+        fault(`length: ${limit} is not a number of characters or entries.`);
     }
     if (min === undefined && max === undefined) fault('length needs min or max.');
     if (min !== undefined && max !== undefined && min > max) fault(`length: min ${min} is more than max ${max}.`);

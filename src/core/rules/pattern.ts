@@ -15,7 +15,8 @@ const matching = valueRule('pattern', ['text'], {
   refuses({ expression, description }) {
     if (!(expression instanceof RegExp)) fault('pattern needs a regular expression as its first argument.');
     // With g or y an expression remembers where it stopped, and gives another answer the next time.
-    if (/[gy]/.test(expression.flags)) fault(`pattern ${expression}: take off the flag ${expression.flags.match(/[gy]/)?.[0]}, which makes it remember its last match.`);
+    if (/[gy]/.test(expression.flags))
+      fault(`pattern ${expression}: take off the flag ${expression.flags.match(/[gy]/)?.[0]}, which makes it remember its last match.`);
     if (!description) fault(`pattern ${expression} needs a description in words, such as 'four digits'.`);
   },
   message: { en: '{field} must be {description}.' },
@@ -26,4 +27,5 @@ const matching = valueRule('pattern', ['text'], {
  *
  * @param description completes the sentence "… must be", such as `two capital letters and four digits`
  */
-export const pattern = (expression: RegExp, description: Texts, use?: ValueUse): ValueRule<'text'> => matching({ expression, description }, use);
+export const pattern = (expression: RegExp, description: Texts, use?: ValueUse): ValueRule<'text'> =>
+  matching({ expression, description }, use);

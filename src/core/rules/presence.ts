@@ -21,7 +21,8 @@ const present = define(
 );
 
 /** A field that may be absent is needed after all: under a condition, or on an occasion. */
-export const needed = <F extends Fields>(field: AnyPathOrLoose<F>, use?: Use<F>): BoundRule<F> => bind(present, { value: field }, {}, use) as never;
+export const needed = <F extends Fields>(field: AnyPathOrLoose<F>, use?: Use<F>): BoundRule<F> =>
+  bind(present, { value: field }, {}, use) as never;
 
 /** At least one of these fields must be there; blames all of them. */
 export const atLeastOneOf = <F extends Fields>(...fields: readonly AnyPathOrLoose<F>[]): BoundRule<F> => {

@@ -42,7 +42,10 @@ interface Body<R extends Roles, L extends LookUps<R>, P extends Columns> {
   readonly blames: (keyof R & string) | readonly (keyof R & string)[];
   /** Examples that must hold and must fail. */
   // NoInfer keeps samples from taking part in inferring the look-ups.
-  readonly samples?: { readonly holds: readonly Sample<NoInfer<R>, NoInfer<L>>[]; readonly fails: readonly Sample<NoInfer<R>, NoInfer<L>>[] };
+  readonly samples?: {
+    readonly holds: readonly Sample<NoInfer<R>, NoInfer<L>>[];
+    readonly fails: readonly Sample<NoInfer<R>, NoInfer<L>>[];
+  };
 }
 type Predicate<R, L, P, T> = (read: ReadOf<R>, found: FoundOf<L>, takes: ParamsOf<P>, at: Circumstances) => T;
 
@@ -80,7 +83,11 @@ export type Made<R extends Roles, P extends Columns> = [keyof R] extends ['field
  * @param body what must hold, what it needs, what is said and who is blamed when it does not
  * @throws Fault when the definition contradicts itself
  */
-export const rule = <R extends Roles, L extends LookUps<R> = {}, P extends Columns = {}>(id: string, reads: R, body: RuleBody<R, L, P>): Made<R, P> => {
+export const rule = <R extends Roles, L extends LookUps<R> = {}, P extends Columns = {}>(
+  id: string,
+  reads: R,
+  body: RuleBody<R, L, P>,
+): Made<R, P> => {
   const definition = define(id, reads as unknown as Definition['reads'], body as unknown as LooseBody);
   const hasParameters = Object.keys(definition.takes).length > 0;
   const bindTo = (roles: RolePaths, rest: readonly unknown[]) =>
@@ -104,8 +111,12 @@ const NOTHING = Object.freeze({});
 /** Turns a body as it is written into a definition, or throws a `Fault`. */
 export function define(id: string, reads: Definition['reads'], body: LooseBody): Definition {
   const kinds = (['holds', 'failing', 'asks'] as const).filter((how) => body[how] !== undefined);
-  const how = kinds.length === 1 && kinds[0] ? kinds[0] : fault(`Rule "${id}" needs exactly one of holds, failing and asks; it has ${kinds.join(' and ') || 'none'}.`);
-  if (how === 'asks' && !((body.within ?? 0) > 0)) fault(`Rule "${id}" asks something outside and needs a time limit in milliseconds: within.`);
+  const how =
+    kinds.length === 1 && kinds[0]
+      ? kinds[0]
+      : fault(`Rule "${id}" needs exactly one of holds, failing and asks; it has ${kinds.join(' and ') || 'none'}.`);
+  if (how === 'asks' && !((body.within ?? 0) > 0))
+    fault(`Rule "${id}" asks something outside and needs a time limit in milliseconds: within.`);
   const run = body[how] as (read: object, found: object, takes: object, at: Circumstances) => unknown;
   const { holds: _holds, failing: _failing, asks: _asks, ...rest } = body;
   const definition: Definition = {
@@ -117,7 +128,9 @@ export function define(id: string, reads: Definition['reads'], body: LooseBody):
     looksUp: body.looksUp ?? {},
     how,
     run: run as Definition['run'],
-    ...(isValueRule(reads) && { check: body.check ?? ((value: unknown, takes: object, at: Circumstances) => run({ field: value }, NOTHING, takes, at)) }),
+    ...(isValueRule(reads) && {
+      check: body.check ?? ((value: unknown, takes: object, at: Circumstances) => run({ field: value }, NOTHING, takes, at)),
+    }),
     blames: typeof body.blames === 'string' ? [body.blames] : body.blames,
   };
   checkDefinition(definition);

@@ -9,7 +9,10 @@ type Comparable = 'text' | 'decimal' | 'day' | 'flag';
 export interface Same {
   readonly id: string;
   // `second` takes its kind from `first`, so that a text cannot be compared with a day.
-  <F extends Fields, const P extends PathOf<F, Comparable>>(roles: { readonly first: P; readonly second: Alike<F, P, Comparable>['names'] }, use?: Use<F>): BoundRule<F>;
+  <F extends Fields, const P extends PathOf<F, Comparable>>(
+    roles: { readonly first: P; readonly second: Alike<F, P, Comparable>['names'] },
+    use?: Use<F>,
+  ): BoundRule<F>;
 }
 
 const COMPARABLE: readonly Comparable[] = ['text', 'decimal', 'day', 'flag'];
@@ -25,4 +28,6 @@ export const sameDefinition = define(
 );
 
 /** Two fields with the same value, such as a passphrase typed twice; blames the second. */
-export const same: Same = Object.assign((roles: RolePaths, use?: object) => bind(sameDefinition, roles, {}, use) as never, { id: sameDefinition.id });
+export const same: Same = Object.assign((roles: RolePaths, use?: object) => bind(sameDefinition, roles, {}, use) as never, {
+  id: sameDefinition.id,
+});

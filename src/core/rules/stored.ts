@@ -39,8 +39,8 @@ function whether(id: string, wanted: boolean, exceptItself: boolean, message: Te
         columns: [],
         want: 'exists',
         exceptItself,
-        // biome-ignore lint/suspicious/noThenProperty: a look-up's data, never awaited
-        then: {},
+
+        inner: {},
       };
       definition = define(id, Object.fromEntries(columns.map((column) => [column, roleFor(collection, column)])), {
         family,
@@ -70,7 +70,9 @@ function whether(id: string, wanted: boolean, exceptItself: boolean, message: Te
 const ROW = '(row)';
 
 function roleFor(collection: CollectionSpec, column: string): RoleSpec {
-  const declared = collection.columns[column] ?? fault(`Collection "${collection.name}" has no column "${column}"; ${nearest(column, Object.keys(collection.columns))}`);
+  const declared =
+    collection.columns[column] ??
+    fault(`Collection "${collection.name}" has no column "${column}"; ${nearest(column, Object.keys(collection.columns))}`);
   return roleOf([declared.spec.name]);
 }
 

@@ -71,8 +71,8 @@ export const collection = <const C extends Columns, const K extends keyof C>(
     columns: [],
     want,
     exceptItself: false,
-    // biome-ignore lint/suspicious/noThenProperty: a look-up's data, never awaited
-    then: {},
+
+    inner: {},
     ...rest,
   });
   const many = (more: MoreOfMany = {}) => ({ exceptItself: more.exceptItself === true });
@@ -81,9 +81,11 @@ export const collection = <const C extends Columns, const K extends keyof C>(
     columns,
     key: more.key,
     spec,
-    one: (where: object, columns: readonly string[], then: { [name: string]: LookUpSpec } = {}) => lookUp('one', where, { columns, then }),
+    one: (where: object, columns: readonly string[], then: { [name: string]: LookUpSpec } = {}) =>
+      lookUp('one', where, { columns, inner: then }),
     oneOrNone: (where: object, columns: readonly string[]) => lookUp('oneOrNone', where, { columns }),
-    all: (where: object, columns: readonly string[], more: MoreOfAll = {}) => lookUp('all', where, { columns, most: more.most ?? 1000, ...many(more) }),
+    all: (where: object, columns: readonly string[], more: MoreOfAll = {}) =>
+      lookUp('all', where, { columns, most: more.most ?? 1000, ...many(more) }),
     count: (where: object, more?: MoreOfMany) => lookUp('count', where, many(more)),
     exists: (where: object, more?: MoreOfMany) => lookUp('exists', where, many(more)),
   };

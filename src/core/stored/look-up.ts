@@ -64,7 +64,7 @@ export interface LookUpSpec {
   /** Of `all`: rows at most. */
   readonly most?: number;
   readonly exceptItself: boolean;
-  readonly then: { readonly [name: string]: LookUpSpec };
+  readonly inner: { readonly [name: string]: LookUpSpec };
 }
 
 /** Turns what a developer writes as `where` into terms. */

@@ -41,7 +41,8 @@ interface FoundRow {
 
 function collect({ want, columns }: Question, answers: (StoredRow[] | number)[], row: FoundRow): void {
   const ordinal = Number(row.ordinal);
-  if (want === 'rows') (answers[ordinal] as StoredRow[]).push(Object.fromEntries(columns.map((column, index) => [column, row[`c${index}`]])));
+  if (want === 'rows')
+    (answers[ordinal] as StoredRow[]).push(Object.fromEntries(columns.map((column, index) => [column, row[`c${index}`]])));
   else answers[ordinal] = want === 'count' ? Number(row.c0) : 1;
 }
 
@@ -50,12 +51,17 @@ function queryOf(options: SqlOptions, question: Question, keys: Question['keys']
   const table = tableOf(options, collection);
   const asked = sql`json_each(${JSON.stringify(keys)}) as k`;
   const matches = sql.join(
-    terms.map((term, index) => compare(columnOf(options, collection, term.column), term, sql`json_extract(k.value, ${sql.lit(`$[${index}]`)})`)),
+    terms.map((term, index) =>
+      compare(columnOf(options, collection, term.column), term, sql`json_extract(k.value, ${sql.lit(`$[${index}]`)})`),
+    ),
     sql` and `,
   );
   if (want === 'exists') return sql`select k.key as ordinal from ${asked} where exists (select 1 from ${table} as t where ${matches})`;
-  if (want === 'count') return sql`select k.key as ordinal, count(*) as c0 from ${asked} inner join ${table} as t on ${matches} group by k.key`;
-  const columns = sql.join(question.columns.map((column, index) => sql`${columnOf(options, collection, column)} as ${sql.ref(`c${index}`)}`));
+  if (want === 'count')
+    return sql`select k.key as ordinal, count(*) as c0 from ${asked} inner join ${table} as t on ${matches} group by k.key`;
+  const columns = sql.join(
+    question.columns.map((column, index) => sql`${columnOf(options, collection, column)} as ${sql.ref(`c${index}`)}`),
+  );
   const rows = sql<FoundRow>`select k.key as ordinal, ${columns}, row_number() over (partition by k.key) as n from ${asked} inner join ${table} as t on ${matches}`;
   return most === undefined ? rows : sql`select * from (${rows}) where n <= ${most}`;
 }

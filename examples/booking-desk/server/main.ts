@@ -1,0 +1,29 @@
+import { mkdirSync, readFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { bookingDesk } from './app.ts';
+import { openStore, type Seed } from './store.ts';
+
+// Serves the desk until it is stopped. PORT and DESK_FILE say where.
+const here = dirname(fileURLToPath(import.meta.url));
+const port = Number(process.env.PORT ?? 4310);
+const file = process.env.DESK_FILE ?? join(here, '../../.cache/desk.sqlite');
+const seed = JSON.parse(readFileSync(join(here, '../../../marina/data/records.json'), 'utf8')) as Seed;
+
+if (file !== ':memory:') mkdirSync(dirname(file), { recursive: true });
+const store = await openStore(file, seed);
+const server = bookingDesk(store, join(here, '../page')).listen(port, '127.0.0.1');
+
+server.on('listening', () => console.log(`The booking desk is open at http://localhost:${port} (Ctrl+C closes it).`));
+server.on('error', (error: NodeJS.ErrnoException) => {
+  console.error(
+    error.code === 'EADDRINUSE' ? `Port ${port} is in use; choose another with PORT=4311.` : `The desk cannot open: ${error.message}`,
+  );
+  process.exit(1);
+});
+for (const signal of ['SIGINT', 'SIGTERM'] as const) {
+  process.on(signal, () => {
+    server.closeAllConnections();
+    server.close(() => void store.destroy().then(() => process.exit(0)));
+  });
+}

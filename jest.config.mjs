@@ -1,0 +1,14 @@
+export default {
+  testMatch: ['<rootDir>/test/**/*.test.ts'],
+  extensionsToTreatAsEsm: ['.ts'],
+  transform: { '^.+\\.ts$': ['@swc/jest', { jsc: { target: 'es2022', parser: { syntax: 'typescript' } }, module: { type: 'es6' } }] },
+  // Tests and examples use the sources, under the names that an application uses.
+  moduleNameMapper: {
+    '^jestril$': '<rootDir>/src/index.ts',
+    '^jestril/memory$': '<rootDir>/src/records/memory.ts',
+    '^jestril/sql$': '<rootDir>/src/records/sql/index.ts',
+    '^jestril/form$': '<rootDir>/src/http/form.ts',
+    '^@pellwick/marina$': '<rootDir>/examples/marina/index.ts',
+  },
+  reporters: ['default', '<rootDir>/scripts/skipped-reporter.mjs'],
+};
