@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { inspect } from 'node:util';
 import type { Question, Records, Verdict } from 'jestril';
 import { type MemoryData, memoryRecords } from 'jestril/memory';
 import { type BerthBooking, berthBooking } from './index.ts';
@@ -48,7 +49,7 @@ function linesOf(verdict: Verdict<BerthBooking>): string[] {
   switch (verdict.outcome) {
     case 'accepted': {
       const { gateCode: _secret, ...booking } = verdict.value;
-      return [JSON.stringify(booking)];
+      return inspect(booking, { breakLength: 110, compact: 4 }).split('\n');
     }
     case 'rejected':
       return verdict.findings.map(

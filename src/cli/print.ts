@@ -80,6 +80,6 @@ function pointersOf(places: readonly Place[]): string {
 function traceLines(trace: readonly TraceLine[]): string[] {
   return trace.map(({ outcome, step, use, why, because }) => {
     const reason = [why, because?.join(' ')].filter(Boolean).join(': ');
-    return `    ${outcome.padEnd(10)}${step.padEnd(8)}${use}${reason && `  (${reason})`}`;
+    return `    ${outcome.padEnd(10)}${step.padEnd(9)}${use}${reason && `  (${reason})`}`;
   });
 }

@@ -4,31 +4,39 @@ export interface ShownFinding {
   readonly message: string;
 }
 
-/** Shows findings beside their fields; takes away what was shown before. */
+/** Shows findings beside their fields; takes away what was shown before. A field that is blamed second points to the first. */
 export function showBeside(form: HTMLFormElement, findings: readonly ShownFinding[]): void {
+  for (const old of form.querySelectorAll('.finding')) old.remove();
   for (const home of form.querySelectorAll<HTMLElement>('[data-field]')) {
-    const own = findings.filter(({ pointers }) => pointers[0] === home.dataset.field);
-    const isBlamed = findings.some(({ pointers }) => pointers.includes(home.dataset.field as string));
-    for (const old of home.querySelectorAll('.finding')) old.remove();
+    const pointer = home.dataset.field as string;
+    const blaming = findings
+      .map((finding, index) => ({ ...finding, id: `finding-${index}` }))
+      .filter(({ pointers }) => pointers.includes(pointer));
+    for (const { id, pointers, message } of blaming) if (pointers[0] === pointer) home.append(lineOf(id, message));
     const control = controlIn(home);
-    if (control) mark(control, isBlamed);
-    for (const [index, finding] of own.entries()) {
-      const line = document.createElement('p');
-      line.className = 'finding';
-      line.id = `finding${(home.dataset.field as string).replaceAll('/', '-')}-${index}`;
-      line.textContent = finding.message;
-      home.append(line);
-      control?.setAttribute('aria-describedby', `${control.getAttribute('aria-describedby') ?? ''} ${line.id}`.trim());
-    }
+    if (control)
+      mark(
+        control,
+        blaming.map(({ id }) => id),
+      );
   }
 }
 
-function mark(control: Element, isBlamed: boolean): void {
-  if (isBlamed) control.setAttribute('aria-invalid', 'true');
-  else control.removeAttribute('aria-invalid');
-  const hints = (control.getAttribute('aria-describedby') ?? '').split(' ').filter((id) => id !== '' && !id.startsWith('finding'));
-  if (hints.length > 0) control.setAttribute('aria-describedby', hints.join(' '));
+function lineOf(id: string, message: string): HTMLElement {
+  const line = document.createElement('p');
+  line.className = 'finding';
+  line.id = id;
+  line.textContent = message;
+  return line;
+}
+
+function mark(control: Element, findings: readonly string[]): void {
+  const hints = (control.getAttribute('aria-describedby') ?? '').split(' ').filter((id) => id !== '' && !id.startsWith('finding-'));
+  const describedBy = [...hints, ...findings].join(' ');
+  if (describedBy) control.setAttribute('aria-describedby', describedBy);
   else control.removeAttribute('aria-describedby');
+  if (findings.length > 0) control.setAttribute('aria-invalid', 'true');
+  else control.removeAttribute('aria-invalid');
 }
 
 function controlIn(home: Element): HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement | null {
@@ -42,7 +50,7 @@ export function showSummary(notice: HTMLElement, form: HTMLFormElement, findings
     const item = document.createElement('li');
     const target = targetOf(form, pointers[0] ?? '');
     const link = document.createElement(target ? 'a' : 'span');
-    link.textContent = message;
+    link.textContent = `${entryOf(pointers[0] ?? '')}${message}`;
     if (target) link.setAttribute('href', `#${target.id}`);
     item.append(link);
     return item;
@@ -50,6 +58,12 @@ export function showSummary(notice: HTMLElement, form: HTMLFormElement, findings
   const list = document.createElement('ul');
   list.append(...links);
   showNotice(notice, `Not booked yet: please look at ${count}.`, 'mend', list);
+}
+
+/** Says which member of the crew a finding is about. */
+function entryOf(pointer: string): string {
+  const index = /^\/crew\/(\d+)\//.exec(pointer)?.[1];
+  return index === undefined ? '' : `Crew member ${Number(index) + 1}: `;
 }
 
 /** The control of a field, or the part of the page that stands for it. */

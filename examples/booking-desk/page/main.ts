@@ -32,14 +32,29 @@ function judgeHere(): readonly ShownFinding[] {
 }
 
 form.addEventListener('change', ({ target }) => {
-  const home = (target as Element).closest<HTMLElement>('[data-field]');
-  const pointer = home?.dataset.field;
+  const pointer = (target as Element).closest<HTMLElement>('[data-field]')?.dataset.field;
   if (pointer === undefined) return;
   seen.add(pointer);
   fromDesk = fromDesk.filter(({ pointers }) => !pointers.includes(pointer));
-  const here = judgeHere().filter(({ pointers }) => pointers.every((blamed) => seen.has(blamed)));
-  showBeside(form, [...here, ...fromDesk]);
+  afterClick(() => {
+    const here = judgeHere().filter(({ pointers }) => pointers.every((blamed) => seen.has(blamed)));
+    showBeside(form, [...here, ...fromDesk]);
+  });
 });
+
+let isPressed = false;
+addEventListener('pointerdown', () => {
+  isPressed = true;
+});
+addEventListener('pointerup', () => {
+  isPressed = false;
+});
+
+/** A finding that appears while a button is being pressed would move it away from under the pointer. */
+function afterClick(action: () => void): void {
+  if (isPressed) addEventListener('pointerup', () => setTimeout(action), { once: true });
+  else action();
+}
 
 form.addEventListener('submit', async (event) => {
   event.preventDefault();
@@ -66,7 +81,7 @@ async function accepted({ id, berth, arrives }: { id: number; berth: string; arr
   fromDesk = [];
   showBeside(form, []);
   await showBookings(id);
-  showNotice(notice, `Booked: berth ${berth} from ${arrives}. Your booking number is ${id}.`, 'done');
+  showNotice(notice, `Booked: berth ${berth} from ${dayText(arrives)}. Your booking number is ${id}.`, 'done');
 }
 
 /** What was typed stays, secrets do not. */
@@ -86,10 +101,15 @@ async function showBookings(newest?: number): Promise<void> {
   const rows = bookings.map(({ id, berth, mark, arrives, departs, guests }) => {
     const row = document.createElement('tr');
     row.className = id === newest ? 'new' : '';
-    for (const value of [berth, mark, arrives, departs, guests]) row.insertCell().textContent = String(value);
+    for (const value of [berth, mark, dayText(arrives), dayText(departs), guests]) row.insertCell().textContent = String(value);
     return row;
   });
   element('booking-rows').replaceChildren(...rows);
+}
+
+/** A day as people read it. */
+function dayText(day: string): string {
+  return new Date(day).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' });
 }
 
 async function showBerths(): Promise<void> {

@@ -64,8 +64,17 @@ export function readyToRun(run: Run, item: Case): Reads | undefined {
     return undefined;
   }
   const read = readRoles(use.roles, item.frames);
-  if (!(read instanceof Unread)) return read;
-  skip(run, item, read.why, [pointerOf(spotOf(read.role, item.indexes))]);
+  if (read instanceof Unread) {
+    skip(run, item, read.why, [pointerOf(spotOf(read.role, item.indexes))]);
+    return undefined;
+  }
+  const failed =
+    use.phase === 'between' || !run.hasErrors
+      ? []
+      : use.roles.map((role) => pointerOf(spotOf(role, item.indexes))).filter((pointer) => run.failedAt.has(pointer));
+  if (failed.length === 0) return read;
+  // A value that a rule between fields has refused is not asked about, nor blamed again.
+  skip(run, item, 'unsound', failed);
   return undefined;
 }
 
