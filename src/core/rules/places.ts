@@ -15,7 +15,13 @@ const atMostPlaces = valueRule('places', ['decimal'], {
   refuses({ places }) {
     if (!(Number.isInteger(places) && places >= 0 && places <= 15)) fault(`places(${places}): a whole number from 0 to 15.`);
   },
-  message: { en: '{field} must have at most {places, plural, =0 {no decimal places} one {# decimal place} other {# decimal places}}.' },
+  message: {
+    en: `{places, plural,
+      =0 {{field} must have no decimal places.}
+      one {{field} must have at most # decimal place.}
+      other {{field} must have at most # decimal places.}
+    }`,
+  },
 });
 
 /** At most so many digits after the decimal point. */
