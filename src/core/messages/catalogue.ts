@@ -11,4 +11,20 @@ export const en = {
 export type EngineId = keyof typeof en;
 
 /** The ids that the engine finds by itself; an intake's `messages` may give other words for them. */
-export const catalogueIds = Object.keys(en) as readonly EngineId[];
+export const engineIds = Object.keys(en) as readonly EngineId[];
+
+export function isEngineId(id: string): id is EngineId {
+  return Object.hasOwn(en, id);
+}
+
+const common = ['field', 'fields', 'fields_count'];
+
+/** What a message for each may tell. */
+export const engineSlots: { readonly [id in EngineId]: readonly string[] } = {
+  needed: common,
+  blank: common,
+  readable: [...common, 'options'],
+  stranger: [...common, 'key'],
+  known: common,
+  'too-many': [...common, 'most'],
+};

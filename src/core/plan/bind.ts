@@ -1,7 +1,7 @@
 import type { ConditionSpec } from '../conditions/condition.ts';
 import { fault } from '../fault.ts';
 import { fits, type RoleSpec } from '../kinds/kind.ts';
-import type { Definition, RoleSpecs } from '../rules/definition.ts';
+import type { Definition } from '../rules/definition.ts';
 import type { RolePaths } from '../rules/use.ts';
 import { type Layout, type Target, targetOf } from './fields.ts';
 import type { ConditionPlan, ListStep, LookUpPlan, RolePlan } from './plan.ts';
@@ -22,7 +22,7 @@ export interface BoundRoles {
 }
 
 /** Joins roles to fields, relative to a group's path (`prefix`); throws for what does not fit. */
-export function bindRoles(ground: Ground, id: string, reads: RoleSpecs, paths: RolePaths, prefix: string): BoundRoles {
+export function bindRoles(ground: Ground, { id, reads, alike }: Definition, paths: RolePaths, prefix: string): BoundRoles {
   for (const role of Object.keys(paths)) {
     if (!(role in reads)) fault(`Intake "${ground.intake}": rule "${id}" has no role "${role}".`);
   }
@@ -45,12 +45,24 @@ export function bindRoles(ground: Ground, id: string, reads: RoleSpecs, paths: R
       );
     }
   }
+  if (alike) checkAlike(ground, id, plain);
   const roles = Object.entries(reads).map(([name, spec]): RolePlan => {
     if (spec.entry) return bindEntries(ground, id, name, spec, paths[name], prefix, scope);
     const { target } = plain.find((role) => role.name === name) as (typeof plain)[number];
     return { name, spec, place: target.place, depth: target.lists.length, step: target.step };
   });
   return { roles, scope };
+}
+
+/** Refuses to compare a day with a number. */
+function checkAlike(ground: Ground, id: string, roles: readonly { readonly spec: RoleSpec; readonly target: Target }[]): void {
+  const [first, ...others] = roles.map(({ target }) => target) as [Target, ...Target[]];
+  const kinds = (roles[0]?.spec.accepts ?? []) as readonly string[];
+  for (const other of others) {
+    if (kinds.some((kind) => first.step.kind.is.includes(kind) && other.step.kind.is.includes(kind))) continue;
+    const [one, two] = [first, other].map(({ place, step }) => `"${place.path}", which is ${step.kind.name}`);
+    fault(`Intake "${ground.intake}": ${id} compares ${one}, with ${two}.`);
+  }
 }
 
 function bindEntries(
@@ -114,7 +126,7 @@ export function bindCondition(ground: Ground, spec: ConditionSpec, prefix: strin
     case 'reads': {
       const { definition } = spec;
       ground.note(definition);
-      const bound = bindRoles(ground, definition.id, definition.reads, spec.roles, prefix);
+      const bound = bindRoles(ground, definition, spec.roles, prefix);
       if (bound.scope.some((list, depth) => scope[depth] !== list)) {
         fault(
           `Intake "${ground.intake}": condition "${definition.id}" reads each entry of "${bound.scope.at(-1)?.place.path}", and guards a rule that does not.`,

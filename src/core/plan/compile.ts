@@ -2,8 +2,8 @@ import type { ConditionSpec } from '../conditions/condition.ts';
 import { zoneFormat } from '../days.ts';
 import { fault, nearest } from '../fault.ts';
 import type { Fields } from '../kinds/field.ts';
-import { catalogueIds } from '../messages/catalogue.ts';
-import { checkSlots, type Definition } from '../rules/definition.ts';
+import { engineIds, engineSlots, isEngineId } from '../messages/catalogue.ts';
+import { checkSlots, checkText, type Definition } from '../rules/definition.ts';
 import type { BoundSpec, UseSpec } from '../rules/use.ts';
 import type { CollectionSpec } from '../stored/collection.ts';
 import type { LookUpSpec } from '../stored/look-up.ts';
@@ -104,7 +104,7 @@ class Compiler {
     const { rule } = bound;
     this.#note(rule);
     const conditions = bound.options.when ? [...guards, bound.options.when] : guards;
-    const { roles, scope } = bindRoles(ground, rule.id, rule.reads, bound.roles, prefix);
+    const { roles, scope } = bindRoles(ground, rule, bound.roles, prefix);
     const blamed = rule.blames.map((name) => roles.find((role) => role.name === name) as RolePlan);
     const when = conditions.map((condition) => bindCondition(ground, condition, prefix, scope));
     if (this.#isRepeated(bound, roles, when)) return;
@@ -224,14 +224,17 @@ class Compiler {
     }
   }
 
-  /** Refuses messages for what is not there. */
+  /** Refuses messages for what is not there, and slots that the engine does not fill. */
   #checkOverrides(layout: Layout): void {
-    const paths = [...layout.targets.keys()];
-    const engine = [...catalogueIds, ...catalogueIds.flatMap((id) => paths.map((path) => `${id}@${path}`))];
-    for (const name of Object.keys(this.#of.messages)) {
-      if (this.#overridden.has(name) || engine.includes(name)) continue;
-      const known = [...this.#names.keys(), ...this.#definitions.keys(), ...catalogueIds];
-      fault(`Intake "${this.#of.name}": the message "${name}" matches no rule; ${nearest(name, known)}`);
+    const { name: intake, messages } = this.#of;
+    for (const [name, texts] of Object.entries(messages)) {
+      if (this.#overridden.has(name)) continue;
+      const [id, path] = name.split('@') as [string, string | undefined];
+      if (!isEngineId(id) || (path !== undefined && !layout.targets.has(path))) {
+        const known = [...this.#names.keys(), ...this.#definitions.keys(), ...engineIds];
+        fault(`Intake "${intake}": the message "${name}" matches no rule; ${nearest(name, known)}`);
+      }
+      checkText(texts, `Intake "${intake}", message "${name}"`, engineSlots[id]);
     }
   }
 }

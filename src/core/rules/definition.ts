@@ -35,6 +35,8 @@ export interface Definition {
   /** What only the message needs: words for people in its language, and what selects between its branches. */
   readonly words?: (takes: never, read: never) => { readonly [slot: string]: Texts };
   readonly wordNames?: readonly string[];
+  /** All roles have to be bound to fields of one kind, whichever of those they accept. */
+  readonly alike?: true;
   /** True when these parameters need the intake's time zone. */
   readonly needsZone?: (takes: never) => boolean;
   /** Throws a `Fault` for parameters that contradict themselves. */
@@ -122,6 +124,11 @@ export function checkSlots(rule: Definition, message: Texts, where = `Rule "${ru
   ];
   // A rule with facts of its own may name them freely: what they are is known only when it fails.
   const open = rule.facts !== undefined && rule.factNames === undefined;
+  checkText(message, where, known, open);
+}
+
+/** Refuses a text that is no ICU message, or (unless `open`) has a slot that is not among those known. */
+export function checkText(message: Texts, where: string, known: readonly string[], open = false): void {
   for (const text of typeof message === 'string' ? [message] : Object.values(message)) {
     let slots: ReadonlySet<string>;
     try {

@@ -21,6 +21,7 @@ export const inOrderDefinition = define(
   'in-order',
   { earlier: roleOf(ORDERED), later: roleOf(ORDERED) },
   {
+    alike: true,
     holds: ({ earlier, later }: { earlier: string | number; later: string | number }) => earlier < later,
     words: (_takes: object, { later }: { later: string | number }) => ({ kind: typeof later === 'number' ? 'number' : 'time' }),
     wordNames: ['kind'],

@@ -21,6 +21,7 @@ export const sameDefinition = define(
   'same',
   { first: roleOf(COMPARABLE), second: roleOf(COMPARABLE) },
   {
+    alike: true,
     holds: ({ first, second }: { first: unknown; second: unknown }) => first === second,
     message: { en: '{second} must be the same as {first}.' },
     blames: 'second',
