@@ -27,7 +27,11 @@ function answer(rows: readonly StoredRow[], question: Question): (readonly Store
   );
   if (question.want === 'count') return found.map((matches) => matches.length);
   if (question.want === 'exists') return found.map((matches) => (matches.length > 0 ? 1 : 0));
-  return found.map((matches) => matches.slice(0, question.most));
+  return found.map((matches) => matches.slice(0, question.most).map((row) => pick(row, question.columns)));
+}
+
+function pick(row: StoredRow, columns: readonly string[]): StoredRow {
+  return Object.fromEntries(columns.map((column) => [column, row[column]]));
 }
 
 /** Narrows the rows by the first equality, so that many keys do not read all rows each. */

@@ -112,7 +112,10 @@ describe('hostile submissions', () => {
   test('each key is read once', () => {
     const reads: string[] = [];
     const spy = new Proxy({ name: 'x' } as Record<string, unknown>, {
-      get: (target, name) => (reads.push(String(name)), target[String(name)]),
+      get(target, name) {
+        reads.push(String(name));
+        return target[String(name)];
+      },
     });
     intake('i', { name: text('Name', length({ max: 3 })), count: whole('C').orAbsent() }).judgeLocally(spy);
     expect(reads).toEqual(['name', 'count']);
