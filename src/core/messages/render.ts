@@ -83,21 +83,44 @@ function supportedLocale(locale: string): string {
     } catch {
       answer = DEFAULT_LOCALE;
     }
+    // Locales come from requests, so what is remembered of them has a limit.
     if (supported.size > 500) supported.clear();
     supported.set(locale, answer);
   }
   return answer;
 }
 
+const made = new Map<string, unknown>();
+
+/** One formatter of each sort, locale and options: making one costs a hundred times as much as using it. */
+function remembered<F>(sort: string, locale: unknown, options: object | undefined, make: () => F): F {
+  const key = `${sort} ${locale} ${JSON.stringify(options)}`;
+  let formatter = made.get(key) as F | undefined;
+  if (!formatter) {
+    formatter = make();
+    made.set(key, formatter);
+  }
+  return formatter;
+}
+
+type Locales = string | string[];
+
 // A number is told as precisely as the rule compares it, and a day is a day wherever the reader is.
 const PRECISE = {
-  getNumberFormat: (locales?: string | string[], options?: object) =>
-    new Intl.NumberFormat(locales, { maximumFractionDigits: 20, ...options }),
-  getDateTimeFormat: (locales?: string | readonly string[], options?: Intl.DateTimeFormatOptions) =>
-    new Intl.DateTimeFormat(locales as string[], { ...options, timeZone: 'UTC' }),
-  getPluralRules: (locales?: string | readonly string[], options?: Intl.PluralRulesOptions) =>
-    new Intl.PluralRules(locales as string[], options),
+  getNumberFormat: (locales?: Locales, options?: object) =>
+    remembered('number', locales, options, () => new Intl.NumberFormat(locales, { maximumFractionDigits: 20, ...options })),
+  getDateTimeFormat: (locales?: Locales | readonly string[], options?: Intl.DateTimeFormatOptions) =>
+    remembered('date', locales, options, () => new Intl.DateTimeFormat(locales as Locales, { ...options, timeZone: 'UTC' })),
+  getPluralRules: (locales?: Locales | readonly string[], options?: Intl.PluralRulesOptions) =>
+    remembered('plural', locales, options, () => new Intl.PluralRules(locales as Locales, options)),
 };
+
+/** "a, b and c" or "a, b or c", in the language. */
+function listText(locale: string, type: 'conjunction' | 'disjunction', words: readonly string[]): string {
+  if (words.length < 2) return words.join();
+  const known = supportedLocale(locale);
+  return remembered(type, known, undefined, () => new Intl.ListFormat(known, { type })).format(words);
+}
 
 type Slot = string | number | Date;
 
@@ -109,7 +132,7 @@ function slotsFor(failure: Failure, locale: string, dates: ReadonlySet<string>):
   for (const [role, label] of Object.entries(failure.labels)) slots[role] = label;
   for (const [slot, texts] of Object.entries(failure.words)) slots[slot] = chooseNearest([texts], locale).text;
   for (const [fact, value] of Object.entries(failure.facts)) {
-    if (Array.isArray(value)) slots[fact] = new Intl.ListFormat(locale, { type: 'disjunction' }).format(value.map(String));
+    if (Array.isArray(value)) slots[fact] = listText(locale, 'disjunction', value.map(String));
     else if (typeof value === 'string' && dates.has(fact)) slots[fact] = new Date(`${value}${value.length === 10 ? 'T00:00:00Z' : ''}`);
     else slots[fact] = typeof value === 'number' ? value : String(value);
   }
@@ -119,5 +142,5 @@ function slotsFor(failure: Failure, locale: string, dates: ReadonlySet<string>):
 /** The labels of the blamed fields, each once: "Arrival and Departure". */
 function labelsOf({ spots }: Failure, locale: string): string {
   const labels = [...new Set(spots.map(({ place }) => place.label))];
-  return new Intl.ListFormat(supportedLocale(locale), { type: 'conjunction' }).format(labels);
+  return listText(locale, 'conjunction', labels);
 }

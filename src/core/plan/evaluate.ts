@@ -18,22 +18,22 @@ export interface Case {
 
 /** Runs the rules between fields. */
 export function judgeBetween(run: Run): void {
-  for (const use of run.plan.between) {
-    eachCase(run, use, (item) => {
-      const read = readyToRun(run, item);
-      if (!read) return;
-      const guard = guardOf(run, item, () => NOTHING_FOUND);
-      if (guard !== 'holds') return standAside(run, item, guard);
-      const { found } = NOTHING_FOUND;
-      settle(run, item, read, found, callPredicate(item, read, found, run.at));
-    });
-  }
+  const visit = (item: Case): void => {
+    const read = readyToRun(run, item);
+    if (!read) return;
+    const guard = item.use.when.length === 0 ? 'holds' : guardOf(run, item, () => NOTHING_FOUND);
+    if (guard !== 'holds') return standAside(run, item, guard);
+    settle(run, item, read, NOTHING_FOUND.found, callPredicate(item, read, NOTHING_FOUND.found, run.at));
+  };
+  for (const use of run.plan.between) eachCase(run, use, visit);
 }
+
+const NO_INDEXES: readonly number[] = [];
 
 /** Calls `visit` for every entry that a use is evaluated on, outermost list first. */
 export function eachCase(run: Run, use: UsePlan, visit: (item: Case) => void): void {
-  if (use.scope.length === 0) visit({ use, frames: [run.frame], indexes: [] });
-  else descend(run, use, [run.frame], [], visit);
+  if (use.scope.length === 0) visit({ use, frames: run.rootFrames, indexes: NO_INDEXES });
+  else descend(run, use, run.rootFrames, NO_INDEXES, visit);
 }
 
 function descend(run: Run, use: UsePlan, frames: readonly Frame[], indexes: readonly number[], visit: (item: Case) => void): void {
@@ -68,10 +68,8 @@ export function readyToRun(run: Run, item: Case): Reads | undefined {
     skip(run, item, read.why, [pointerOf(spotOf(read.role, item.indexes))]);
     return undefined;
   }
-  const failed =
-    use.phase === 'between' || !run.hasErrors
-      ? []
-      : use.roles.map((role) => pointerOf(spotOf(role, item.indexes))).filter((pointer) => run.failedAt.has(pointer));
+  if (use.phase === 'between' || !run.hasErrors) return read;
+  const failed = use.roles.map((role) => pointerOf(spotOf(role, item.indexes))).filter((pointer) => run.failedAt.has(pointer));
   if (failed.length === 0) return read;
   // A value that a rule between fields has refused is not asked about, nor blamed again.
   skip(run, item, 'unsound', failed);
@@ -102,6 +100,7 @@ function readRoles(roles: readonly RolePlan[], frames: readonly Frame[]): Reads 
 function readRole(role: RolePlan, frame: Frame): unknown {
   const { step } = role;
   const held = frame[step.slot];
+  if (step.op === 'scalar' && held !== null) return held;
   const isNested = held === PRESENT || Array.isArray(held);
   // A role of any kind asks whether something is there: a null is, and the inside of a group does not matter.
   if (role.spec.accepts === 'any') return isNested ? true : held;

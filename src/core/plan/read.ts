@@ -115,7 +115,7 @@ function readList(run: Run, step: ListStep, raw: unknown, indexes: readonly numb
   const frames: Frame[] = [];
   for (let index = 0; index < length; index++) {
     const frame = newFrame(step.size);
-    frame[step.item.slot] = readValue(run, step.item, entries[index], frame, [...indexes, index]);
+    frame[step.item.slot] = readValue(run, step.item, entries[index], frame, indexes.length === 0 ? [index] : [...indexes, index]);
     frames.push(frame);
   }
   return judgeValue(run, step, frames, indexes);

@@ -43,6 +43,8 @@ export interface Open {
 /** What one judgement knows and has found so far. Made anew for each, so that nothing of one submission outlives it. */
 export class Run {
   readonly frame: Frame;
+  /** The frames around a rule that is evaluated on the submission as a whole. */
+  readonly rootFrames: readonly Frame[];
   readonly failures: Failure[] = [];
   readonly unsettled: Open[] = [];
   readonly trace: TraceLine[] | undefined;
@@ -56,6 +58,7 @@ export class Run {
     readonly settings: Settings,
   ) {
     this.frame = newFrame(plan.size);
+    this.rootFrames = [this.frame];
     this.trace = settings.explain ? [] : undefined;
     this.at = new Now(settings);
   }

@@ -1,0 +1,48 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+
+const readme = readFileSync('README.md', 'utf8');
+const blocks = (language: string) =>
+  [...readme.matchAll(new RegExp(`\`\`\`${language}\\n(.*?)\`\`\``, 'gs'))].map(([, code]) => code as string);
+
+test('the examples of the README, taken together, compile and print what it says', () => {
+  // Inside the examples, where the library has the name that an application uses.
+  const folder = mkdtempSync('examples/readme-');
+  try {
+    const file = join(folder, 'readme.ts');
+    writeFileSync(file, blocks('ts').join('\n'));
+    writeFileSync(join(folder, 'tsconfig.json'), '{ "extends": "../tsconfig.json", "include": ["readme.ts"] }');
+    const types = spawnSync('node', ['node_modules/typescript/bin/tsc', '-p', folder], { encoding: 'utf8' });
+    expect(types.stdout).toBe('');
+    const { stdout, stderr } = spawnSync('node', ['node_modules/jiti/lib/jiti-cli.mjs', file], { encoding: 'utf8' });
+    expect(stderr).toBe('');
+    expect(stdout).toBe(blocks('text').join(''));
+  } finally {
+    rmSync(folder, { recursive: true });
+  }
+}, 60_000);
+
+test('every link to a file of the project leads somewhere', () => {
+  for (const file of [
+    'README.md',
+    'CONTRIBUTING.md',
+    'CHANGELOG.md',
+    ...readdirSync('docs')
+      .filter((name) => name.endsWith('.md'))
+      .map((name) => `docs/${name}`),
+  ]) {
+    for (const [, link] of readFileSync(file, 'utf8').matchAll(/\]\((?!https?:)([^)#]+)/g))
+      expect([file, link, existsSync(join(dirname(file), link as string))]).toEqual([file, link, true]);
+  }
+});
+
+test('what the README lists is exported', async () => {
+  const jestril = await import('jestril');
+  const listed = [...(readme.split('## What there is')[1]?.split('## On the command line')[0] ?? '').matchAll(/`([a-z][A-Za-z]+)`/g)].map(
+    ([, name]) => name as string,
+  );
+  const elsewhere = ['one', 'oneOrNone', 'all', 'count', 'exists', 'holds', 'failing', 'asks', 'formObject'];
+  expect(listed.length).toBeGreaterThan(40);
+  for (const name of listed.filter((name) => !elsewhere.includes(name))) expect(Object.keys(jestril)).toContain(name);
+});
