@@ -13,12 +13,12 @@ export function run(command, args, options = {}) {
   if (status !== 0) process.exit(status ?? 1);
 }
 
-/** Installs when the lock file is newer than what is installed. */
+/** Installs when the lock file is newer than what is installed; `npm ci` would want the packages of every other platform too. */
 export function install() {
   const installed = join(root, 'node_modules/.package-lock.json');
   if (existsSync(installed) && statSync(installed).mtimeMs >= statSync(join(root, 'package-lock.json')).mtimeMs) return;
   console.error('Installing what the lock file names …');
-  run('npm', ['ci', '--no-fund', '--no-audit', '--loglevel=error'], { stdio: ['ignore', 'ignore', 'inherit'] });
+  run('npm', ['install', '--no-save', '--no-fund', '--no-audit', '--loglevel=error'], { stdio: ['ignore', 'ignore', 'inherit'] });
 }
 
 /** The path of a package's program, so that no shell has to find it. */
