@@ -1,10 +1,15 @@
-/** Says at the end which suites were skipped, so that a missing browser or server is not mistaken for a pass. */
+import { relative } from 'node:path';
+
+/** Says at the end which suites were skipped and why, so that a missing browser or server is not taken for a pass; then counts. */
 export default class SkippedReporter {
-  onRunComplete(_contexts, { testResults }) {
+  onRunComplete(_contexts, { testResults, numPassedTests, numFailedTests, numPendingTests }) {
     for (const { testFilePath, testResults: tests } of testResults) {
       const skipped = tests.filter(({ status }) => status === 'pending');
-      if (skipped.length > 0 && skipped.length === tests.length)
-        console.log(`Skipped: ${testFilePath.split('/test/').pop()} (${skipped[0].ancestorTitles[0]})`);
+      if (skipped.length > 0)
+        console.log(
+          `Skipped ${skipped.length} in ${relative(process.cwd(), testFilePath)}: ${skipped[0].ancestorTitles[0] ?? skipped[0].title}`,
+        );
     }
+    console.log(`Tests: ${numPassedTests} passed, ${numFailedTests} failed, ${numPendingTests} skipped`);
   }
 }
