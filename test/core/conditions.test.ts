@@ -12,6 +12,7 @@ import {
   needed,
   not,
   occasionIs,
+  rule,
   text,
   when,
   whole,
@@ -124,6 +125,12 @@ test('an occasion is one that the intake declares', () => {
 test('a condition that gives no true or false leaves its rules unsettled', () => {
   const form = intake('form', fields, { rules: [needed('note', { when: not(broken({ size: 'size' })) })] });
   expect(form.judgeLocally({ size: 1 })).toMatchObject({ outcome: 'undecided', unsettled: [{ rule: 'needed', why: 'fault' }] });
+});
+
+test('a given value whose own rule fails to decide throws, and does not pass for absent', () => {
+  const odd = rule('odd', { field: flag }, { holds: () => undefined as never, message: 'x', blames: 'field' });
+  const form = intake('form', { staff: flag('Staff', odd()).given() });
+  expect(() => form.judgeLocally({}, { given: { staff: true } })).toThrow('given values are not sound: staff (odd)');
 });
 
 describe('given fields', () => {

@@ -335,4 +335,35 @@ describe('outside checks', () => {
     expect(rulesOf(await form.judge({ mark: 'PW-2', age: 'x' }))).toEqual(['readable']);
     expect(calls).toEqual([]);
   });
+
+  test('are given what their look-ups found, and wait for conditions on records', async () => {
+    const seen: unknown[] = [];
+    const paid = rule(
+      'paid',
+      { mark: text },
+      {
+        looksUp: { vessel: vessels.one({ mark: 'mark' }, ['ownerId']) },
+        asks: async (_read, { vessel }) => seen.push(vessel.ownerId) < 0,
+        within: 100,
+        message: '{mark}',
+        blames: 'mark',
+      },
+    );
+    const field = { mark: text('Mark') };
+    const guarded = intake('form', field, {
+      rules: [
+        paid({ mark: 'mark' }, { when: isElectric({ mark: 'mark' }) }),
+        registered({ mark: 'mark' }, { when: not(isElectric({ mark: 'mark' })) }),
+      ],
+    });
+    calls.length = 0;
+    expect(blamesOf(await guarded.judge({ mark: 'PW-1' }, { records }))).toEqual(['paid /mark']);
+    expect([seen, calls]).toEqual([[1], []]);
+    expect(blamesOf(await guarded.judge({ mark: 'PW-2' }, { records }))).toEqual(['registered /mark']);
+    expect([seen, calls]).toEqual([[1], ['PW-2']]);
+    expect(await guarded.judge({ mark: 'PW-1' })).toMatchObject({
+      outcome: 'undecided',
+      unsettled: [{ why: 'not-asked' }, { why: 'not-asked' }],
+    });
+  });
 });

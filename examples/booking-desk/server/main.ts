@@ -17,7 +17,9 @@ const server = bookingDesk(store, join(here, '../page')).listen(port, '127.0.0.1
 server.on('listening', () => console.log(`The booking desk is open at http://localhost:${port} (Ctrl+C closes it).`));
 server.on('error', (error: NodeJS.ErrnoException) => {
   console.error(
-    error.code === 'EADDRINUSE' ? `Port ${port} is in use; choose another with PORT=4311.` : `The desk cannot open: ${error.message}`,
+    error.code === 'EADDRINUSE'
+      ? `Port ${port} is in use; choose another, such as: npm run demo -- --port ${port + 1}`
+      : `The desk cannot open: ${error.message}`,
   );
   process.exit(1);
 });

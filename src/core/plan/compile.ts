@@ -63,8 +63,8 @@ class Compiler {
       given: layout.given,
       size: layout.size,
       between: uses.filter((use) => use.phase === 'between'),
-      record: uses.filter((use) => use.phase === 'record'),
-      outside: uses.filter((use) => use.phase === 'outside'),
+      record: uses.filter(needsRecords),
+      outside: uses.filter((use) => use.phase === 'outside' && !needsRecords(use)),
       messages: of.messages,
       refuseStrangers: of.strangers === 'refuse',
       zone: of.zone,
@@ -114,7 +114,7 @@ class Compiler {
       definition: rule,
       takes: bound.takes,
       on: this.#occasions(bound),
-      phase: rule.how === 'asks' ? 'outside' : lookUps.length > 0 || when.some(asksRecords) ? 'record' : 'between',
+      phase: rule.how === 'asks' ? 'outside' : needsRecords({ lookUps, when }) ? 'record' : 'between',
       scope,
       roles,
       blamed,
@@ -237,6 +237,10 @@ class Compiler {
       checkText(texts, `Intake "${intake}", message "${name}"`, engineSlots[id]);
     }
   }
+}
+
+function needsRecords({ lookUps, when }: Pick<UsePlan, 'lookUps' | 'when'>): boolean {
+  return lookUps.length > 0 || when.some(asksRecords);
 }
 
 function isObject(value: unknown): value is object {

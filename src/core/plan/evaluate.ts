@@ -16,6 +16,13 @@ export interface Case {
   readonly indexes: readonly number[];
 }
 
+/** A case that is ready for its predicate. */
+export interface Ready {
+  readonly item: Case;
+  readonly read: Reads;
+  readonly found: Found;
+}
+
 /** Runs the rules between fields. */
 export function judgeBetween(run: Run): void {
   const visit = (item: Case): void => {

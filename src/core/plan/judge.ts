@@ -2,9 +2,9 @@ import { fault } from '../fault.ts';
 import type { Options } from '../intake.ts';
 import type { Reads } from '../rules/definition.ts';
 import type { Verdict } from '../verdict.ts';
-import { eachCase, judgeBetween, leaveOpen, readyToRun, skip } from './evaluate.ts';
+import { eachCase, judgeBetween, leaveOpen, type Ready, skip } from './evaluate.ts';
 import { verdictOf } from './finish.ts';
-import { askOutside } from './outside.ts';
+import { askOutside, casesOutside } from './outside.ts';
 import type { Plan } from './plan.ts';
 import { readGiven, readSubmission } from './read.ts';
 import { Run, type Settings } from './run.ts';
@@ -21,19 +21,15 @@ type Inputs = Options & { readonly given?: unknown; readonly itself?: Reads };
 
 export async function judge(plan: Plan, submission: unknown, options: Inputs = {}): Promise<Verdict<unknown>> {
   const run = begin(plan, submission, options);
-  if (plan.record.length > 0) await judgeByRecords(run, options);
-  if (plan.outside.length > 0) {
-    if (run.hasErrors) skipOutside(run);
-    else await askOutside(run);
-  }
+  const ready = plan.record.length > 0 ? await judgeByRecords(run, options) : [];
+  if (plan.outside.length > 0 || ready.length > 0) await askOutside(run, ready);
   return verdictOf(run, options.locale);
 }
 
 export function judgeLocally(plan: Plan, submission: unknown, options: Inputs = {}): Verdict<unknown> {
   const run = begin(plan, submission, options);
   if (plan.record.length > 0) new RecordRules(run, plan.record, options.itself).leaveOpen('not-asked');
-  if (run.hasErrors) skipOutside(run);
-  else leaveOutsideOpen(run);
+  for (const item of casesOutside(run)) leaveOpen(run, item, 'not-asked');
   return verdictOf(run, options.locale);
 }
 
@@ -66,40 +62,29 @@ function settingsOf(plan: Plan, options: Inputs): Settings {
 function readGivenOrThrow(run: Run, given: unknown): void {
   const asJson = new Run(run.plan, { ...run.settings, isForm: false, report: 'everything' });
   readGiven(asJson, given);
-  const { failures } = asJson;
-  if (failures.length > 0) {
-    const names = [...new Set(failures.flatMap(({ info, spots }) => spots.map(({ place }) => `${place.path} (${info.rule})`)))];
+  const unsound = [...asJson.failures.filter(({ info }) => info.severity === 'error'), ...asJson.unsettled];
+  if (unsound.length > 0) {
+    const names = [...new Set(unsound.flatMap(({ info, spots }) => spots.map(({ place }) => `${place.path} (${info.rule})`)))];
     fault(`Intake "${run.plan.name}": given values are not sound: ${names.join(', ')}. Supply them in the option "given".`);
   }
   for (const [slot, value] of asJson.frame.entries()) run.frame[slot] = value;
 }
 
-async function judgeByRecords(run: Run, { records, within = RECORDS_WITHIN, itself }: Inputs): Promise<void> {
+/** Step 6; gives the outside checks that had to wait for records. */
+async function judgeByRecords(run: Run, { records, within = RECORDS_WITHIN, itself }: Inputs): Promise<readonly Ready[]> {
   const { plan, settings } = run;
   if (settings.report === 'firstOfAll' && run.hasErrors) {
     for (const use of plan.record) eachCase(run, use, (item) => skip(run, item, 'already-failed'));
-    return;
+    return [];
   }
   const rules = new RecordRules(run, plan.record, itself);
-  if (rules.isEmpty) return;
-  if (!records) return rules.leaveOpen('not-asked');
+  if (!rules.isEmpty && !records) rules.leaveOpen('not-asked');
+  if (rules.isEmpty || !records) return [];
   const limit = new TimeLimit(within, settings.signal);
   try {
     await rules.ask(records, limit);
   } finally {
     limit.end();
   }
-  rules.settle();
-}
-
-function skipOutside(run: Run): void {
-  for (const use of run.plan.outside) eachCase(run, use, (item) => skip(run, item, 'already-failed'));
-}
-
-function leaveOutsideOpen(run: Run): void {
-  for (const use of run.plan.outside) {
-    eachCase(run, use, (item) => {
-      if (readyToRun(run, item)) leaveOpen(run, item, 'not-asked');
-    });
-  }
+  return rules.settle();
 }

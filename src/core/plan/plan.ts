@@ -153,7 +153,9 @@ export interface Plan {
   readonly given: FieldSteps;
   readonly size: number;
   readonly between: readonly UsePlan[];
+  /** Everything that has to ask records first, outside checks among them. */
   readonly record: readonly UsePlan[];
+  /** Outside checks that need no records. */
   readonly outside: readonly UsePlan[];
   /** The intake's own messages, for what the engine itself finds. */
   readonly messages: { readonly [name: string]: Texts };

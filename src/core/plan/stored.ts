@@ -14,6 +14,7 @@ import {
   leaveOpen,
   NOTHING_FOUND,
   type ReadsCondition,
+  type Ready,
   readyToRun,
   settle,
   skip,
@@ -88,9 +89,10 @@ export class RecordRules {
     for (const { item } of this.#pending) leaveOpen(this.#run, item, why);
   }
 
-  /** Runs the predicates on what was found. */
-  settle(): void {
+  /** Runs the predicates on what was found; outside checks are given back, since they come last. */
+  settle(): Ready[] {
     const run = this.#run;
+    const outside: Ready[] = [];
     const blamed = new Set<string>();
     for (const { item, read, own, ofConditions } of this.#pending) {
       const find: FindFor = (condition) => {
@@ -105,8 +107,10 @@ export class RecordRules {
       const finds = this.#found(item, own, blamed);
       if ('skipped' in finds) skip(run, item, 'nothing-found', finds.skipped);
       else if ('why' in finds) leaveOpen(run, item, finds.why, finds.cause);
+      else if (item.use.phase === 'outside') outside.push({ item, read, found: finds.found });
       else settle(run, item, read, finds.found, callPredicate(item, read, finds.found, run.at));
     }
+    return outside;
   }
 
   /** What was found; a `one` that found nothing is a finding of its own, once for each question and place. */
