@@ -1,24 +1,14 @@
 // npm run screenshots: the pictures in docs/screenshots, made anew from the demo data.
 // Needs Debian's chromium, xvfb, xterm and imagemagick.
 import { spawn } from 'node:child_process';
-import { mkdirSync } from 'node:fs';
+import { mkdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium } from 'playwright-core';
 import { build, install, root, run } from './setup.mjs';
 
 const folder = join(root, 'docs/screenshots');
 const PORT = '4390';
-const BOOKING = {
-  mark: 'PW-2040',
-  lengthOverall: '11.2',
-  berth: 'A1',
-  arrives: '2031-05-14',
-  departs: '2031-05-18',
-  'crew.0.name': 'Ida Sund',
-  'crew.0.born': '1988-02-29',
-  gateCode: '4071',
-  gateCodeAgain: '4071',
-};
+const BOOKING = JSON.parse(readFileSync(join(root, 'examples/marina/data/form.json'), 'utf8'));
 
 install();
 build();

@@ -20,30 +20,9 @@ afterEach(async () => {
   await store.destroy().catch(() => undefined);
 });
 
-const booking = {
-  mark: 'PW-2040',
-  lengthOverall: 11.2,
-  berth: 'A1',
-  arrives: '2031-05-14',
-  departs: '2031-05-18',
-  crew: [{ name: 'Ida Sund', born: '1988-02-29' }],
-  gateCode: '4071',
-  gateCodeAgain: '4071',
-  terms: true,
-};
-const form = {
-  mark: 'PW-2040',
-  lengthOverall: '11.2',
-  berth: 'A1',
-  arrives: '2031-05-14',
-  departs: '2031-05-18',
-  'crew.0.name': 'Ida Sund',
-  'crew.0.born': '1988-02-29',
-  gateCode: '4071',
-  gateCodeAgain: '4071',
-  terms: 'on',
-  power: '',
-};
+const data = (file: string) => readFileSync(`examples/marina/data/${file}`, 'utf8');
+const booking = JSON.parse(data('bookings.ndjson').split('\n')[0] as string);
+const form = { ...JSON.parse(data('form.json')), terms: 'on', power: '' };
 
 async function send(body: BodyInit | undefined, type?: string) {
   const response = await fetch(address, {

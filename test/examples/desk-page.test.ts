@@ -1,19 +1,10 @@
 import { type ChildProcess, spawn } from 'node:child_process';
+import { readFileSync } from 'node:fs';
 import type { Browser, Page } from 'playwright-core';
 import { describeInBrowser, launchBrowser } from '../support/browser.ts';
 
 const PORT = '4391';
-const booking = {
-  mark: 'PW-2040',
-  lengthOverall: '11.2',
-  berth: 'A1',
-  arrives: '2031-05-14',
-  departs: '2031-05-18',
-  'crew.0.name': 'Ida Sund',
-  'crew.0.born': '1988-02-29',
-  gateCode: '4071',
-  gateCodeAgain: '4071',
-};
+const booking = JSON.parse(readFileSync('examples/marina/data/form.json', 'utf8')) as Record<string, string>;
 
 describeInBrowser('the booking desk in a browser (needs Chromium)', () => {
   let desk: ChildProcess;

@@ -1,12 +1,13 @@
 import type { Found, Reads } from '../rules/definition.ts';
 import type { Circumstances, TraceLine, Why } from '../verdict.ts';
+import { describe } from './answer.ts';
 import { factsOf } from './facts.ts';
-import { type ConditionPlan, type Frame, type ListStep, PRESENT, type RolePlan, UNSOUND, type UsePlan } from './plan.ts';
-import { describe } from './read.ts';
+import { type Guard, guardOf, NOTHING_FOUND } from './guard.ts';
+import { type Frame, type ListStep, UNSOUND, type UsePlan } from './plan.ts';
+import { readRoles, spotOf, Unread } from './roles.ts';
 import { pointerOf, type Run, type Spot } from './run.ts';
-import { isSound, valueIn } from './value.ts';
 
-// Step 5 of a judgement, and what the later steps share with it: reading roles, conditions, and predicates.
+// Step 5 of a judgement, and what the later steps share with it.
 
 /** One use on one entry (or on the submission as a whole), while it is evaluated. */
 export interface Case {
@@ -83,144 +84,12 @@ export function readyToRun(run: Run, item: Case): Reads | undefined {
   return undefined;
 }
 
-/** Why roles cannot be read, and the role that it is for. */
-class Unread {
-  constructor(
-    readonly why: 'absent' | 'unsound',
-    readonly role: RolePlan,
-  ) {}
-}
-
-/** The values by role. Unsound outweighs absent: it has a finding already. */
-function readRoles(roles: readonly RolePlan[], frames: readonly Frame[]): Reads | Unread {
-  const read: { [role: string]: unknown } = {};
-  let missing: RolePlan | undefined;
-  for (const role of roles) {
-    const value = role.entry ? readEntries(role, frames) : readRole(role, frames[role.depth] as Frame);
-    if (value === UNSOUND) return new Unread('unsound', role);
-    if ((value === undefined || value === null) && !role.spec.maybe) missing ??= role;
-    read[role.name] = value;
-  }
-  return missing ? new Unread('absent', missing) : read;
-}
-
-function readRole(role: RolePlan, frame: Frame): unknown {
-  const { step } = role;
-  const held = frame[step.slot];
-  if (step.op === 'scalar' && held !== null) return held;
-  const isNested = held === PRESENT || Array.isArray(held);
-  // A role of any kind asks whether something is there: a null is, and the inside of a group does not matter.
-  if (role.spec.accepts === 'any') return isNested ? true : held;
-  if (isNested) return isSound(step, frame) ? valueIn(step, frame) : UNSOUND;
-  return held ?? undefined;
-}
-
-/** All entries below a list; unsound when one of them is, absent when one lacks what a role needs. */
-function readEntries(role: RolePlan, frames: readonly Frame[]): unknown {
-  const { lists, roles } = role.entry as NonNullable<RolePlan['entry']>;
-  let level: readonly Frame[] = [frames[role.depth] as Frame];
-  for (const list of lists) {
-    const next: Frame[] = [];
-    for (const frame of level) {
-      const entries = frame[list.slot];
-      if (entries === UNSOUND) return UNSOUND;
-      if (Array.isArray(entries)) for (const entry of entries) next.push(entry as Frame);
-      else if (list === lists[0]) return undefined;
-    }
-    level = next;
-  }
-  const entries: Reads[] = [];
-  for (const frame of level) {
-    const entry: { [role: string]: unknown } = {};
-    for (const inner of roles) {
-      const value = readRole(inner, frame);
-      if (value === UNSOUND) return UNSOUND;
-      if (value === undefined && !inner.spec.maybe) return undefined;
-      entry[inner.name] = value;
-    }
-    entries.push(entry);
-  }
-  return entries;
-}
-
-// ---- conditions
-
-/** What a condition comes to. */
-export type Guard = 'holds' | 'fails' | { readonly skipped: readonly string[] } | { readonly why: Why; readonly cause?: unknown };
-export type ReadsCondition = Extract<ConditionPlan, { op: 'reads' }>;
-/** What look-ups found, or why there is nothing. */
-export type Finds = { readonly found: Found } | Exclude<Guard, string>;
-/** Gives what the look-ups of a condition found. */
-export type FindFor = (condition: ReadsCondition) => Finds;
-
-export const NOTHING_FOUND: { readonly found: Found } = { found: Object.freeze({}) };
-/** The answer of a condition that has to ask its records first. */
-export const WAITING: Guard = { why: 'not-asked' };
-
-/** All conditions of a use together: the first that does not hold decides. One that waits does not keep others from deciding. */
-export function guardOf(run: Run, item: Case, find: FindFor): Guard {
-  let waiting: Guard | undefined;
-  for (const condition of item.use.when) {
-    const guard = evaluate(run, condition, item, find);
-    if (guard === WAITING) waiting = guard;
-    else if (guard !== 'holds') return guard;
-  }
-  return waiting ?? 'holds';
-}
-
-function evaluate(run: Run, condition: ConditionPlan, item: Case, find: FindFor): Guard {
-  switch (condition.op) {
-    case 'occasion':
-      return condition.names.includes(run.settings.occasion) ? 'holds' : 'fails';
-    case 'not': {
-      const guard = evaluate(run, condition.of, item, find);
-      return guard === 'holds' ? 'fails' : guard === 'fails' ? 'holds' : guard;
-    }
-    case 'all':
-    case 'any': {
-      const settling = condition.op === 'all' ? 'fails' : 'holds';
-      const guards = condition.of.map((inner) => evaluate(run, inner, item, find));
-      if (guards.includes(settling)) return settling;
-      return (
-        guards.find((guard) => typeof guard === 'object' && 'why' in guard) ??
-        guards.find((guard) => typeof guard === 'object') ??
-        (settling === 'fails' ? 'holds' : 'fails')
-      );
-    }
-    case 'reads': {
-      const read = conditionReads(condition, item);
-      if ('skipped' in read) return read;
-      const finds = find(condition);
-      return 'found' in finds ? callCondition(run, condition, read.read, finds.found) : finds;
-    }
-  }
-}
-
-/** What the roles of a condition read, or what skips it. */
-export function conditionReads(condition: ReadsCondition, item: Case): { readonly read: Reads } | { readonly skipped: readonly string[] } {
-  const read = readRoles(condition.roles, item.frames);
-  return read instanceof Unread ? { skipped: [pointerOf(spotOf(read.role, item.indexes))] } : { read };
-}
-
-function callCondition(run: Run, { definition, takes }: ReadsCondition, read: Reads, found: Found): Guard {
-  try {
-    const answer = (definition.run as (...all: unknown[]) => unknown)(read, found, takes, run.at);
-    if (answer === true) return 'holds';
-    if (answer === false) return 'fails';
-    throw new TypeError(`Condition "${definition.id}" gave ${describe(answer)}, and not true or false.`);
-  } catch (cause) {
-    return { why: 'fault', cause };
-  }
-}
-
 /** A use whose condition does not hold is skipped; one whose condition is unsettled is unsettled. */
 export function standAside(run: Run, item: Case, guard: Exclude<Guard, 'holds'>): void {
   if (guard === 'fails') skip(run, item, 'condition');
   else if ('skipped' in guard) skip(run, item, 'condition', guard.skipped);
   else leaveOpen(run, item, guard.why, guard.cause);
 }
-
-// ---- predicates
 
 /** Runs `holds`, `failing` or `asks`; what it throws is handed on as a fault. */
 export function callPredicate({ use }: Case, read: Reads, found: Found, at: Circumstances): unknown {
@@ -277,10 +146,6 @@ function stepOf(use: UsePlan): TraceLine['step'] {
 
 function spotsOf({ use, indexes }: Case): Spot[] {
   return use.blamed.map((role) => spotOf(role, indexes));
-}
-
-export function spotOf(role: RolePlan, indexes: readonly number[]): Spot {
-  return { place: role.place, indexes: indexes.slice(0, role.depth) };
 }
 
 /** The places of one failing entry; other blamed roles come after it. */

@@ -1,16 +1,5 @@
-import {
-  type Case,
-  callPredicate,
-  eachCase,
-  guardOf,
-  leaveOpen,
-  NOTHING_FOUND,
-  type Ready,
-  readyToRun,
-  settle,
-  skip,
-  standAside,
-} from './evaluate.ts';
+import { type Case, callPredicate, eachCase, leaveOpen, type Ready, readyToRun, settle, skip, standAside } from './evaluate.ts';
+import { guardOf, NOTHING_FOUND } from './guard.ts';
 import type { Run } from './run.ts';
 import { TimeLimit } from './time-limit.ts';
 

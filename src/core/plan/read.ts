@@ -3,6 +3,7 @@ import type { EngineId } from '../messages/catalogue.ts';
 import { en } from '../messages/catalogue.ts';
 import { isBlank, shorten, type Texts } from '../text.ts';
 import type { Finding } from '../verdict.ts';
+import { describe } from './answer.ts';
 import { factsOf } from './facts.ts';
 import {
   type FieldStep,
@@ -169,12 +170,6 @@ function holds(run: Run, check: ValueCheck, value: unknown, step: FieldStep, ind
     run.explain(check, 'value', 'unsettled', 'fault');
     return false;
   }
-}
-
-/** What a predicate gave instead of true or false, without its content. */
-export function describe(answer: unknown): string {
-  if (answer instanceof Promise) return 'a Promise (use `asks`)';
-  return answer === null ? 'null' : `a value of type ${typeof answer}`;
 }
 
 function unsound(

@@ -2,29 +2,12 @@ import { en } from '../messages/catalogue.ts';
 import type { Reads } from '../rules/definition.ts';
 import type { Records } from '../stored/records.ts';
 import type { Why } from '../verdict.ts';
-import {
-  type Case,
-  callPredicate,
-  conditionReads,
-  eachCase,
-  type FindFor,
-  type Finds,
-  type Guard,
-  guardOf,
-  leaveOpen,
-  NOTHING_FOUND,
-  type ReadsCondition,
-  type Ready,
-  readyToRun,
-  settle,
-  skip,
-  spotOf,
-  standAside,
-  WAITING,
-} from './evaluate.ts';
+import { type Case, callPredicate, eachCase, leaveOpen, type Ready, readyToRun, settle, skip, standAside } from './evaluate.ts';
 import { foundBy, type Inquiries, inquire } from './found.ts';
+import { conditionReads, type FindFor, type Finds, type Guard, guardOf, NOTHING_FOUND, type ReadsCondition, WAITING } from './guard.ts';
 import type { LookUpPlan, UsePlan } from './plan.ts';
 import { Questions } from './questions.ts';
+import { spotOf } from './roles.ts';
 import { pointerOf, type Run } from './run.ts';
 import type { TimeLimit } from './time-limit.ts';
 
