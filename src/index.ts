@@ -3,19 +3,27 @@
 // conditions
 export { allOf, anyOf, type Condition, condition, equals, not, occasionIs, when } from './core/conditions/condition.ts';
 export { addDays, type Day, nightsBetween } from './core/days.ts';
+export type { Exact } from './core/exact.ts';
 export { Fault } from './core/fault.ts';
 // describing
 export { type Accepted, type Intake, intake, isIntake, type Options } from './core/intake.ts';
 // kinds and fields
-export { choice } from './core/kinds/choice.ts';
+export { choice, labelled } from './core/kinds/choice.ts';
 export { foldCase, trim } from './core/kinds/clean.ts';
 export { day } from './core/kinds/day.ts';
+export { exact } from './core/kinds/exact.ts';
 export type { AcceptedOf, AnyField, Field, Fields, GivenOf, GroupField, ListField, ValueOf } from './core/kinds/field.ts';
 export { flag } from './core/kinds/flag.ts';
 export { group } from './core/kinds/group.ts';
 export { list } from './core/kinds/list.ts';
 export { decimal, whole } from './core/kinds/numbers.ts';
+export { type OwnKind, ownKind } from './core/kinds/own-kind.ts';
+export { oneOfShapes, shape } from './core/kinds/shapes.ts';
+export { table } from './core/kinds/table.ts';
 export { text } from './core/kinds/text.ts';
+export { moment, timeOfDay } from './core/kinds/times.ts';
+export { type Upload, upload } from './core/kinds/upload.ts';
+export type { Moment, TimeOfDay } from './core/moments.ts';
 
 // rules about one value
 export { daysFromToday, notAfter, notBefore, type RelativeDay, today, yearsBeforeToday } from './core/rules/day-limits.ts';

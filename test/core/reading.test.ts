@@ -1,5 +1,31 @@
-import { choice, day, decimal, flag, foldCase, group, intake, list, text, trim, whole } from 'jestril';
+import {
+  choice,
+  day,
+  decimal,
+  exact,
+  flag,
+  foldCase,
+  group,
+  intake,
+  length,
+  list,
+  moment,
+  oneOfShapes,
+  ownKind,
+  shape,
+  table,
+  text,
+  timeOfDay,
+  trim,
+  upload,
+  whole,
+} from 'jestril';
 import { blamesOf, judgeValue, MISSING, told } from '../support/judging.ts';
+
+enum Size {
+  Small = 8,
+  Large = 18,
+}
 
 const kinds = {
   text: text('T'),
@@ -10,6 +36,17 @@ const kinds = {
   day: day('Y'),
   list: list('L', text('Item')),
   group: group('G', { inner: text('Inner') }),
+  exact: exact('E'),
+  moment: moment('M'),
+  time: timeOfDay('T'),
+  upload: upload('U'),
+  table: table('B', whole('Entry')),
+  shapes: oneOfShapes('S', 'how', { card: shape({ number: text('Number') }), cash: shape({}) }),
+  enum: choice('C', Size),
+  own: ownKind('marina/berth-code', text, {
+    reads: (code) => (/^[a-z]\d$/i.test(code) ? code.toUpperCase() : undefined),
+    says: '{field} must be a berth code, such as A1.',
+  })('O', length({ max: 2 })),
 };
 type Kind = keyof typeof kinds;
 const value = (of: unknown) => ({ value: of });
@@ -73,6 +110,65 @@ describe('how raw values are read', () => {
     ['list', 'json', { 0: 'a' }, refused],
     ['list', 'form', 'a', value(['a'])],
     ['group', 'json', { inner: 'a', more: 1 }, value({ inner: 'a' })],
+    ['exact', 'json', '12.50', value('12.5')],
+    ['exact', 'json', 12.5, value('12.5')],
+    ['exact', 'json', '-0.00', value('0')],
+    ['exact', 'json', '123456789012345678901234567890.123456789', value('123456789012345678901234567890.123456789')],
+    ['exact', 'json', 1e21, value('1000000000000000000000')],
+    ['exact', 'json', '1e3', refused],
+    ['exact', 'json', ' 1', refused],
+    ['exact', 'json', Number.NaN, refused],
+    ['exact', 'form', ' 007.10 ', value('7.1')],
+    ['exact', 'form', '1,5', refused],
+    ['moment', 'json', '2031-05-01T09:30:00+02:00', value('2031-05-01T07:30:00.000Z')],
+    ['moment', 'json', '2031-12-31t23:59:59.98765z', value('2031-12-31T23:59:59.987Z')],
+    ['moment', 'json', '2031-01-01T00:30:00+05:45', value('2030-12-31T18:45:00.000Z')],
+    ['moment', 'json', '2031-05-01T09:30:00', refused],
+    ['moment', 'json', '2031-05-01 09:30:00Z', refused],
+    ['moment', 'json', '2031-02-30T09:30:00Z', refused],
+    ['moment', 'json', '2031-05-01T24:00:00Z', refused],
+    ['moment', 'json', '2031-06-30T23:59:60Z', refused],
+    ['moment', 'json', '0000-01-01T00:00:00+01:00', refused],
+    ['moment', 'json', 1_900_000_000, refused],
+    ['moment', 'form', ' 2031-05-01T09:30:00Z ', value('2031-05-01T09:30:00.000Z')],
+    ['time', 'json', '09:30', value('09:30')],
+    ['time', 'json', '09:30:00.000', value('09:30')],
+    ['time', 'json', '09:30:15.50', value('09:30:15.5')],
+    ['time', 'json', '24:00', refused],
+    ['time', 'json', '9:30', refused],
+    ['time', 'form', ' 23:59 ', value('23:59')],
+    [
+      'upload',
+      'json',
+      { name: 'a.pdf', type: 'Application/PDF; x=1', size: 3, more: 1 },
+      value({ name: 'a.pdf', mediaType: 'application/pdf', size: 3 }),
+    ],
+    ['upload', 'form', { name: 'a', mediaType: '', size: 0 }, value({ name: 'a', mediaType: 'application/octet-stream', size: 0 })],
+    ['upload', 'json', { name: 'a', mediaType: 'pdf', size: 0 }, refused],
+    ['upload', 'json', { name: '', mediaType: 'a/b', size: 0 }, refused],
+    ['upload', 'json', { name: 'a', mediaType: 'a/b', size: -1 }, refused],
+    ['upload', 'json', 'a.pdf', refused],
+    ['upload', 'form', 'a.pdf', refused],
+    ['table', 'json', { a: 1, 'b/c': 2 }, value({ a: 1, 'b/c': 2 })],
+    ['table', 'json', JSON.parse('{"__proto__": 1}'), value(JSON.parse('{"__proto__": 1}'))],
+    ['table', 'json', { 'a\ud800': 1 }, refused],
+    ['table', 'json', [1], refused],
+    ['table', 'form', { a: '1' }, value({ a: 1 })],
+    ['shapes', 'json', { how: 'card', number: '1', more: 2 }, value({ how: 'card', number: '1' })],
+    ['shapes', 'json', { number: '1', how: 'cash' }, value({ how: 'cash' })],
+    ['shapes', 'json', { how: 'toString' }, ['tag']],
+    ['shapes', 'json', { how: ['card'] }, ['tag']],
+    ['shapes', 'json', {}, ['tag']],
+    ['shapes', 'json', { how: 'card' }, ['needed']],
+    ['shapes', 'json', 'card', refused],
+    ['shapes', 'form', MISSING, ['tag']],
+    ['enum', 'json', 8, value(8)],
+    ['enum', 'json', 'Small', refused],
+    ['enum', 'form', '18', value(18)],
+    ['own', 'json', 'a1', value('A1')],
+    ['own', 'json', 'a12', refused],
+    ['own', 'json', 7, refused],
+    ['own', 'form', 'b2', value('B2')],
     ['group', 'json', ['a'], refused],
     ['group', 'json', 'a', refused],
   ];
@@ -120,6 +216,14 @@ describe('presence', () => {
     expect(blamesOf(owner.judgeLocally({}, { as: 'form' }))).toEqual(['needed /owner/name']);
     expect(blamesOf(owner.judgeLocally({}))).toEqual(['needed /owner']);
   });
+});
+
+test('a needed text may be allowed to be blank, in a form too', () => {
+  const field = text('T').blankAllowed();
+  expect(['', ' '].map((raw) => told(judgeValue(field, raw)))).toEqual([value(''), value(' ')]);
+  expect(told(judgeValue(field, '', { as: 'form' }))).toEqual(value(''));
+  expect(told(judgeValue(field, MISSING, { as: 'form' }))).toEqual(['needed']);
+  expect(() => whole('W').blankAllowed()).toThrow('"W" is whole; only text can be allowed to be blank.');
 });
 
 describe('an accepted value', () => {

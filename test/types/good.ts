@@ -21,7 +21,10 @@ import {
   not,
   notAfter,
   occasionIs,
+  oneOfShapes,
+  pattern,
   rule,
+  shape,
   text,
   unique,
   when,
@@ -179,6 +182,26 @@ export const signUp = intake(
 );
 yes<Same<Accepted<typeof signUp>, { email?: string; phone?: string; passphrase: string; born: Day; nick: string | null; n: number }>>();
 export const v3 = signUp.judge({});
+// (d)
+const card = pattern(/x/, 'x');
+export const payment = intake(
+  'pay',
+  {
+    how: oneOfShapes('Payment', 'method', {
+      card: shape({ number: text('No', card), expires: day('Exp') }),
+      transfer: shape({ iban: text('IBAN'), due: day('Due') }, inOrder({ earlier: 'due', later: 'due' })),
+      cash: shape({}),
+    }),
+    on: day('On'),
+  },
+  { rules: [inOrder({ earlier: 'on', later: 'how.card.expires' })] },
+);
+yes<
+  Same<
+    Accepted<typeof payment>['how'],
+    { method: 'card'; number: string; expires: Day } | { method: 'transfer'; iban: string; due: Day } | { method: 'cash' }
+  >
+>();
 // (e)
 const oneAdult = rule(
   'one-adult',

@@ -1,32 +1,72 @@
 import { fault } from '../fault.ts';
+import type { Texts } from '../text.ts';
 import { type Field, makeField, type Step } from './field.ts';
 import { asKind, type Kind, type KindSpec, UNREADABLE } from './kind.ts';
 
 const says = { en: '{field} must be {options}.' };
 
-// As a role or column a choice is any text: the options belong to a field.
-const anyOption: KindSpec<string> = {
+// As a role or column a choice is any text or number: the options belong to a field.
+const anyOption: KindSpec<string | number> = {
   name: 'choice',
   is: ['choice'],
   says,
-  json: (raw) => (typeof raw === 'string' ? raw : UNREADABLE),
+  json: readAny,
   form: (text) => text,
-  stored: (raw) => (typeof raw === 'string' ? raw : UNREADABLE),
+  stored: readAny,
 };
 
-function withOptions(options: readonly string[]): KindSpec<string> {
-  if (!Array.isArray(options) || options.length === 0) fault('A choice needs a list of options as its second argument.');
+function readAny(raw: unknown): string | number | typeof UNREADABLE {
+  return typeof raw === 'string' || typeof raw === 'number' ? raw : UNREADABLE;
+}
+
+type Option = string | number;
+/** Options with words for people, made by `labelled`. */
+export interface Labelled<out O extends Option> {
+  readonly options: readonly O[];
+  readonly labels: readonly Texts[];
+}
+/** A list of options, options with labels, or a TypeScript enum. */
+export type Options<O extends Option> = readonly O[] | Labelled<O> | { readonly [name: string]: O };
+
+/** Gives each option its words: `labelled([['16A', '16 ampere'], ['32A', { en: '32 ampere', de: '32 Ampere' }]])`. */
+export const labelled = <const O extends Option>(pairs: readonly (readonly [option: O, label: Texts])[]): Labelled<O> => ({
+  options: pairs.map(([option]) => option),
+  labels: pairs.map(([, label]) => label),
+});
+
+function optionsOf(given: Options<Option>): Labelled<Option> {
+  if (Array.isArray(given)) return { options: given as readonly Option[], labels: (given as readonly Option[]).map(String) };
+  if (typeof given !== 'object' || given === null)
+    fault('A choice needs its options as its second argument: a list, labelled(…) or an enum.');
+  if ('labels' in given && Array.isArray(given.labels)) return given as Labelled<Option>;
+  // A numeric enum also maps its numbers back to their names.
+  const names = Object.keys(given).filter((name) => !/^-?\d/.test(name));
+  const options = names.map((name) => (given as { readonly [name: string]: Option })[name] as Option);
+  return { options, labels: options.map(String) };
+}
+
+function withOptions(given: Options<Option>): KindSpec<Option> {
+  const { options, labels } = optionsOf(given);
+  if (options.length === 0) fault('A choice needs at least one option.');
   if (new Set(options).size < options.length) fault(`A choice names an option twice: ${options.join(', ')}.`);
   const known = new Set(options);
-  const pick = (raw: unknown) => (known.has(raw as string) ? (raw as string) : UNREADABLE);
-  return { ...anyOption, json: pick, form: (text) => pick(text.trim()), stored: pick, facts: { options } };
+  const byText = new Map(options.map((option) => [String(option), option]));
+  const pick = (raw: unknown) => (known.has(raw as Option) ? (raw as Option) : UNREADABLE);
+  return {
+    ...anyOption,
+    json: pick,
+    form: (text) => byText.get(text.trim()) ?? UNREADABLE,
+    stored: (raw) => (typeof raw === 'bigint' ? pick(Number(raw)) : pick(raw)),
+    facts: { options },
+    words: { options: labels },
+  };
 }
 
-export interface ChoiceKind extends Kind<'choice', string> {
-  <const O extends string>(label: string, options: readonly O[], ...steps: Step<'choice'>[]): Field<'choice', O>;
+export interface ChoiceKind extends Kind<'choice', string | number> {
+  <const O extends Option>(label: string, options: Options<O>, ...steps: Step<'choice'>[]): Field<'choice', O>;
 }
 
-/** One of the texts listed, exactly as they are written. */
-export const choice = asKind(anyOption, (label: string, options: readonly string[], ...steps: Step<'choice'>[]) =>
+/** One of the texts or numbers listed, exactly as they are written. */
+export const choice = asKind(anyOption, (label: string, options: Options<Option>, ...steps: Step<'choice'>[]) =>
   makeField(withOptions(options), label, steps),
 ) as unknown as ChoiceKind;

@@ -2,6 +2,7 @@ import { fault } from '../fault.ts';
 import type { BoundRule, BoundSpec, ValueRule } from '../rules/use.ts';
 import type { Clean, StepSpec } from './clean.ts';
 import type { Kind, KindSpec, MARKS, VALUE } from './kind.ts';
+import type { ShapeSpec } from './shapes.ts';
 
 export type Mark = 'absent' | 'filled' | 'leftOut' | 'given';
 
@@ -21,6 +22,8 @@ export interface Field<out K extends string, out T, out M extends Mark = never> 
   leftOut(): Field<K, T, M | 'leftOut'>;
   /** Supplied by the application with each judgement, never read from the submission. */
   given(): Field<K, T, M | 'given'>;
+  /** A needed text may be empty or white space only. */
+  blankAllowed(): this;
   /** `null` is a value of the field, not its absence. */
   orNull(): Field<K, T | null, M>;
 }
@@ -40,6 +43,20 @@ export interface ListField<out I extends AnyField, out M extends Mark = never> e
   orEmpty(): ListField<I, M | 'filled'>;
   leftOut(): ListField<I, M | 'leftOut'>;
 }
+export interface TableField<out I extends AnyField, out M extends Mark = never> extends Nested<'table', M> {
+  readonly each: I;
+  orAbsent(): TableField<I, M | 'absent'>;
+  /** A missing table is an empty one. */
+  orEmpty(): TableField<I, M | 'filled'>;
+  leftOut(): TableField<I, M | 'leftOut'>;
+}
+export type Shapes = { readonly [tagValue: string]: { readonly fields: Fields } };
+export interface ShapesField<out Tag extends string, out S extends Shapes, out M extends Mark = never> extends Nested<'shapes', M> {
+  readonly tag: Tag;
+  readonly shapes: S;
+  orAbsent(): ShapesField<Tag, S, M | 'absent'>;
+  leftOut(): ShapesField<Tag, S, M | 'leftOut'>;
+}
 export interface Nested<out K extends string, out M extends Mark> {
   readonly kind: K;
   readonly label: string;
@@ -57,15 +74,20 @@ export interface AnyField {
 export type Fields = { readonly [name: string]: AnyField };
 
 /** The value type of a field, kind or role. */
-export type ValueOf<X> = X extends { readonly fields: infer G extends Fields }
-  ? AcceptedOf<G>
-  : X extends { readonly item: infer I }
-    ? ValueOf<I>[]
-    : X extends { readonly [VALUE]: infer T }
-      ? T
-      : never;
+export type ValueOf<X> = X extends { readonly tag: infer Tag extends string; readonly shapes: infer S extends Shapes }
+  ? ShapeValue<Tag, S>
+  : X extends { readonly fields: infer G extends Fields }
+    ? AcceptedOf<G>
+    : X extends { readonly item: infer I }
+      ? ValueOf<I>[]
+      : X extends { readonly each: infer I }
+        ? { [name: string]: ValueOf<I> }
+        : X extends { readonly [VALUE]: infer T }
+          ? T
+          : never;
+type ShapeValue<Tag extends string, S extends Shapes> = { [N in keyof S]: Flat<{ [T in Tag]: N } & AcceptedOf<S[N]['fields']>> }[keyof S];
 export type Flat<T> = { [N in keyof T]: T[N] } & {};
-type InsideOf<X extends AnyField> = X['kind'] extends 'group' | 'list' ? ValueOf<X> : X[typeof VALUE];
+type InsideOf<X extends AnyField> = X['kind'] extends 'group' | 'list' | 'table' | 'shapes' ? ValueOf<X> : X[typeof VALUE];
 
 /** The accepted value of a set of fields. */
 export type AcceptedOf<F extends Fields> = Flat<
@@ -94,6 +116,7 @@ export interface FieldSpec {
   readonly steps: readonly StepSpec[];
   readonly presence: 'needed' | 'optional' | { readonly filledBy: () => unknown };
   readonly nullAllowed: boolean;
+  readonly blankAllowed: boolean;
   readonly isSecret: boolean;
   readonly isLeftOut: boolean;
   readonly isGiven: boolean;
@@ -102,6 +125,11 @@ export interface FieldSpec {
   readonly rules?: readonly BoundSpec[];
   /** Of a list. */
   readonly item?: AnyField;
+  /** Of a table. */
+  readonly each?: AnyField;
+  /** Of shapes. */
+  readonly tag?: string;
+  readonly shapes?: { readonly [name: string]: ShapeSpec };
 }
 
 /** All fields are of this class at run time; the interfaces above say which modifiers each kind offers. */
@@ -119,6 +147,15 @@ class FieldNode {
   get item(): AnyField | undefined {
     return this.spec.item;
   }
+  get each(): AnyField | undefined {
+    return this.spec.each;
+  }
+  get tag(): string | undefined {
+    return this.spec.tag;
+  }
+  get shapes(): object | undefined {
+    return this.spec.shapes;
+  }
   secret(): FieldNode {
     return this.#with({ isSecret: true });
   }
@@ -130,7 +167,11 @@ class FieldNode {
     return this.#with({ presence: { filledBy } });
   }
   orEmpty(): FieldNode {
-    return this.#with({ presence: { filledBy: () => [] } });
+    return this.#with({ presence: { filledBy: () => (this.spec.item ? [] : {}) } });
+  }
+  blankAllowed(): FieldNode {
+    if (!this.spec.kind.is.includes('text')) fault(`"${this.label}" is ${this.spec.kind.name}; only text can be allowed to be blank.`);
+    return this.#with({ blankAllowed: true });
   }
   orNull(): FieldNode {
     return this.#with({ nullAllowed: true });
@@ -151,7 +192,7 @@ export function makeField(
   kind: KindSpec,
   label: string,
   steps: readonly unknown[],
-  inside: Pick<FieldSpec, 'fields' | 'rules' | 'item'> = {},
+  inside: Pick<FieldSpec, 'fields' | 'rules' | 'item' | 'each' | 'tag' | 'shapes'> = {},
 ): never {
   if (typeof label !== 'string' || label === '') fault(`A ${kind.name} field needs a label as its first argument.`);
   return new FieldNode({
@@ -160,6 +201,7 @@ export function makeField(
     steps: steps as readonly StepSpec[],
     presence: 'needed',
     nullAllowed: false,
+    blankAllowed: false,
     isSecret: false,
     isLeftOut: false,
     isGiven: false,

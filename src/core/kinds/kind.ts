@@ -31,6 +31,10 @@ export interface KindSpec<T = unknown> {
   readonly unsent?: T;
   /** Further facts of a `readable` finding, such as the options of a choice. */
   readonly facts?: { readonly [fact: string]: readonly (string | number)[] };
+  /** The same in words for people, where the message should say these. */
+  readonly words?: { readonly [slot: string]: readonly Texts[] };
+  /** Forms carry it as an object, and not as text. */
+  readonly isObject?: true;
 }
 
 /** A kind by its name, usable as a role of a rule, a parameter or a column. */

@@ -5,6 +5,7 @@ export const en = {
   readable: '{field} must be given once.',
   stranger: 'There is no field "{key}" here.',
   known: '{fields_count, plural, one {{fields} must be one that exists.} other {{fields} must belong to a record that exists.}}',
+  tag: '{field} must be {options}.',
   'too-many': '{field} must have at most {most, plural, one {# entry} other {# entries}}.',
 } as const;
 
@@ -26,5 +27,6 @@ export const engineSlots: { readonly [id in EngineId]: readonly string[] } = {
   readable: [...common, 'options'],
   stranger: [...common, 'key'],
   known: common,
+  tag: [...common, 'options'],
   'too-many': [...common, 'most'],
 };

@@ -130,13 +130,22 @@ function slotsFor(failure: Failure, locale: string, dates: ReadonlySet<string>):
     fields_count: new Set(failure.spots.map(({ place }) => place.label)).size,
   };
   for (const [role, label] of Object.entries(failure.labels)) slots[role] = label;
-  for (const [slot, texts] of Object.entries(failure.words)) slots[slot] = chooseNearest([texts], locale).text;
   for (const [fact, value] of Object.entries(failure.facts)) {
     if (Array.isArray(value)) slots[fact] = listText(locale, 'disjunction', value.map(String));
-    else if (typeof value === 'string' && dates.has(fact)) slots[fact] = new Date(`${value}${value.length === 10 ? 'T00:00:00Z' : ''}`);
+    else if (typeof value === 'string' && dates.has(fact)) slots[fact] = dateOf(value);
     else slots[fact] = typeof value === 'number' ? value : String(value);
   }
+  const inWords = (texts: Texts) => chooseNearest([texts], locale).text;
+  for (const [slot, texts] of Object.entries(failure.words)) {
+    slots[slot] = Array.isArray(texts) ? listText(locale, 'disjunction', texts.map(inWords)) : inWords(texts as Texts);
+  }
   return slots;
+}
+
+/** A day or moment as a date; a time of day on a day of no matter. */
+function dateOf(text: string): Date {
+  if (text.length === 10) return new Date(`${text}T00:00:00Z`);
+  return new Date(text.includes('T') ? text : `1970-01-01T${text}Z`);
 }
 
 /** The labels of the blamed fields, each once: "Arrival and Departure". */

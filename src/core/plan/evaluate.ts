@@ -3,7 +3,7 @@ import type { Circumstances, TraceLine, Why } from '../verdict.ts';
 import { describe } from './answer.ts';
 import { factsOf } from './facts.ts';
 import { type Guard, guardOf, NOTHING_FOUND } from './guard.ts';
-import { type Frame, type ListStep, UNSOUND, type UsePlan } from './plan.ts';
+import { type Entries, type EntryKey, type Frame, type ListStep, UNSOUND, type UsePlan } from './plan.ts';
 import { readRoles, spotOf, Unread } from './roles.ts';
 import { pointerOf, type Run, type Spot } from './run.ts';
 
@@ -14,7 +14,7 @@ export interface Case {
   readonly use: UsePlan;
   /** The submission's frame, then that of each entry around the case. */
   readonly frames: readonly Frame[];
-  readonly indexes: readonly number[];
+  readonly indexes: readonly EntryKey[];
 }
 
 /** A case that is ready for its predicate. */
@@ -36,7 +36,7 @@ export function judgeBetween(run: Run): void {
   for (const use of run.plan.between) eachCase(run, use, visit);
 }
 
-const NO_INDEXES: readonly number[] = [];
+const NO_INDEXES: readonly EntryKey[] = [];
 
 /** Calls `visit` for every entry that a use is evaluated on, outermost list first. */
 export function eachCase(run: Run, use: UsePlan, visit: (item: Case) => void): void {
@@ -44,7 +44,7 @@ export function eachCase(run: Run, use: UsePlan, visit: (item: Case) => void): v
   else descend(run, use, run.rootFrames, NO_INDEXES, visit);
 }
 
-function descend(run: Run, use: UsePlan, frames: readonly Frame[], indexes: readonly number[], visit: (item: Case) => void): void {
+function descend(run: Run, use: UsePlan, frames: readonly Frame[], indexes: readonly EntryKey[], visit: (item: Case) => void): void {
   const list = use.scope[indexes.length];
   if (!list) return visit({ use, frames, indexes });
   const entries = (frames.at(-1) as Frame)[list.slot];
@@ -53,7 +53,8 @@ function descend(run: Run, use: UsePlan, frames: readonly Frame[], indexes: read
       pointerOf({ place: list.place, indexes }),
     ]);
   }
-  for (let index = 0; index < entries.length; index++) descend(run, use, [...frames, entries[index] as Frame], [...indexes, index], visit);
+  for (let index = 0; index < entries.length; index++)
+    descend(run, use, [...frames, entries[index] as Frame], [...indexes, keyAt(entries, index)], visit);
 }
 
 /** What a case's roles read, or `undefined` when it is skipped for its occasion, its roles, or what failed before. */
@@ -162,23 +163,27 @@ function entrySpots({ use, frames, indexes }: Case, index: unknown): Spot[] {
 }
 
 /** Where the entry with this running number is: its index in each list around it. */
-function indexesOfEntry(lists: readonly ListStep[], frame: Frame, index: unknown): number[] | undefined {
+function indexesOfEntry(lists: readonly ListStep[], frame: Frame, index: unknown): EntryKey[] | undefined {
   let left = index as number;
-  const walk = (depth: number, inside: Frame, path: readonly number[]): number[] | undefined => {
+  const walk = (depth: number, inside: Frame, path: readonly EntryKey[]): EntryKey[] | undefined => {
     const list = lists[depth];
     if (!list) return left-- === 0 ? [...path] : undefined;
     const entries = inside[list.slot];
     if (!Array.isArray(entries)) return undefined;
     if (depth === lists.length - 1) {
-      if (left < entries.length) return Number.isInteger(left) && left >= 0 ? [...path, left] : undefined;
+      if (left < entries.length) return Number.isInteger(left) && left >= 0 ? [...path, keyAt(entries, left)] : undefined;
       left -= entries.length;
       return undefined;
     }
     for (const [at, entry] of entries.entries()) {
-      const found = walk(depth + 1, entry as Frame, [...path, at]);
+      const found = walk(depth + 1, entry as Frame, [...path, keyAt(entries, at)]);
       if (found) return found;
     }
     return undefined;
   };
   return walk(0, frame, []);
+}
+
+function keyAt(entries: Entries, index: number): EntryKey {
+  return entries.names?.[index] ?? index;
 }

@@ -1,6 +1,7 @@
 import { fault, nearest } from '../fault.ts';
 import { type AnyField, type FieldSpec, type Fields, specOf } from '../kinds/field.ts';
 import { fits } from '../kinds/kind.ts';
+import type { ShapeSpec } from '../kinds/shapes.ts';
 import type { BoundSpec, UseSpec } from '../rules/use.ts';
 import { ENTRY, type FieldStep, type FieldSteps, type ListStep, type PlaceSpec, type ValueCheck } from './plan.ts';
 
@@ -111,17 +112,39 @@ function build(draft: Draft, key: string, spec: FieldSpec, home: Home, around: H
     for (const bound of spec.rules ?? []) draft.placed.push({ bound, prefix: `${place.path}.` });
     return { ...base, op: 'group', inner: stepsOf(draft, spec.fields, around, place) };
   }
-  if (spec.item) {
+  if (spec.tag !== undefined && spec.shapes)
+    return { ...base, op: 'shapes', tag: spec.tag, shapes: shapesOf(draft, spec.shapes, spec.tag, around, place) };
+  const inside = spec.item ?? spec.each;
+  if (inside) {
     const frame = { size: 0 };
-    const list = { ...base, op: 'list', most: mostOf(base.checks), item: undefined as unknown as FieldStep, size: 0 } as {
+    const isNamed = spec.each !== undefined;
+    const list = { ...base, op: 'list', isNamed, most: mostOf(base.checks), item: undefined as unknown as FieldStep, size: 0 } as {
       -readonly [P in keyof ListStep]: ListStep[P];
     };
-    list.item = stepOf(draft, '*', spec.item, { ...around, lists: [...home.lists, list], frame }, `${place.path}.*`);
+    list.item = stepOf(draft, '*', inside, { ...around, lists: [...home.lists, list], frame }, `${place.path}.*`);
     list.size = frame.size;
     return list;
   }
   const cleans = spec.steps.flatMap((step) => (step.type === 'clean' ? [step.apply as (value: unknown) => unknown] : []));
-  return { ...base, op: 'scalar', isText: spec.kind.is.includes('text'), cleans };
+  return { ...base, op: 'scalar', isText: spec.kind.is.includes('text'), blankAllowed: spec.blankAllowed, cleans };
+}
+
+/** The fields of each shape stand in the frame of what holds the shapes; only their paths carry the shape's name. */
+function shapesOf(
+  draft: Draft,
+  shapes: { readonly [name: string]: ShapeSpec },
+  tag: string,
+  around: Home,
+  place: PlaceSpec,
+): Map<string, FieldSteps> {
+  return new Map(
+    Object.entries(shapes).map(([name, { fields, rules }]) => {
+      const path = `${place.path}.${name}`;
+      for (const bound of rules) draft.placed.push({ bound, prefix: `${path}.` });
+      const { steps, keys } = stepsOf(draft, fields, { ...around, path }, place);
+      return [name, { steps, keys: new Set([...keys, tag]), home: place }];
+    }),
+  );
 }
 
 function checksOf(draft: Draft, spec: FieldSpec, place: PlaceSpec): ValueCheck[] {

@@ -1,5 +1,6 @@
 import { renderMessage } from '../messages/render.ts';
 import type { Finding, Unsettled, Verdict } from '../verdict.ts';
+import type { EntryKey } from './plan.ts';
 import { type Failure, type Open, placeOf, type Run } from './run.ts';
 import { objectOf } from './value.ts';
 
@@ -43,10 +44,15 @@ function compare(a: Failure, b: Failure): number {
   if (byField !== 0) return byField;
   const [left, right] = [first?.indexes ?? [], second?.indexes ?? []];
   for (let depth = 0; depth < left.length && depth < right.length; depth++) {
-    const byEntry = (left[depth] as number) - (right[depth] as number);
+    const byEntry = compareEntries(left[depth] as EntryKey, right[depth] as EntryKey);
     if (byEntry !== 0) return byEntry;
   }
   return left.length - right.length;
+}
+
+function compareEntries(a: EntryKey, b: EntryKey): number {
+  if (typeof a === 'number' && typeof b === 'number') return a - b;
+  return a < b ? -1 : a > b ? 1 : 0;
 }
 
 function findingOf(failure: Failure, locale: string | undefined): Finding {

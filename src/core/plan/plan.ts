@@ -13,7 +13,7 @@ import type { Texts } from '../text.ts';
 
 /** In a slot: there was something, and it failed. No rule reads it. */
 export const UNSOUND: unique symbol = Symbol('unsound');
-/** In the slot of a group that is there. */
+/** In the slot of a group that is there; in that of shapes stands the name of the shape. */
 export const PRESENT: unique symbol = Symbol('present');
 
 export type Frame = unknown[];
@@ -48,21 +48,34 @@ interface StepBase {
 export interface ScalarStep extends StepBase {
   readonly op: 'scalar';
   readonly isText: boolean;
+  readonly blankAllowed: boolean;
   readonly cleans: readonly ((value: unknown) => unknown)[];
 }
 export interface GroupStep extends StepBase {
   readonly op: 'group';
   readonly inner: FieldSteps;
 }
+/** A list, or a table of named entries. */
 export interface ListStep extends StepBase {
   readonly op: 'list';
+  readonly isNamed: boolean;
   readonly item: FieldStep;
   /** Slots of an entry's frame. */
   readonly size: number;
   /** Entries at most; more are not read. */
   readonly most: number;
 }
-export type FieldStep = ScalarStep | GroupStep | ListStep;
+export interface ShapesStep extends StepBase {
+  readonly op: 'shapes';
+  readonly tag: string;
+  readonly shapes: ReadonlyMap<string, FieldSteps>;
+}
+export type FieldStep = ScalarStep | GroupStep | ListStep | ShapesStep;
+
+/** Where an entry stands in its list or table. */
+export type EntryKey = number | string;
+/** In the slot of a list or table: a frame for each entry, and the names of a table's. */
+export type Entries = Frame[] & { names?: readonly string[] };
 
 /** The fields of one object. */
 export interface FieldSteps {

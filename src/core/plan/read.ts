@@ -1,11 +1,13 @@
 import { UNREADABLE } from '../kinds/kind.ts';
 import type { EngineId } from '../messages/catalogue.ts';
 import { en } from '../messages/catalogue.ts';
-import { isBlank, shorten, type Texts } from '../text.ts';
+import { isBlank, isStorable, shorten, type Texts } from '../text.ts';
 import type { Finding } from '../verdict.ts';
 import { describe } from './answer.ts';
 import { factsOf } from './facts.ts';
 import {
+  type Entries,
+  type EntryKey,
   type FieldStep,
   type FieldSteps,
   type Frame,
@@ -14,10 +16,12 @@ import {
   type PlaceSpec,
   PRESENT,
   type ScalarStep,
+  type ShapesStep,
   UNSOUND,
+  type UseInfo,
   type ValueCheck,
 } from './plan.ts';
-import { newFrame, type Run } from './run.ts';
+import { type Failure, newFrame, type Run } from './run.ts';
 import { isSound, valueIn } from './value.ts';
 
 // Steps 1 to 4 of a judgement: presence, kind, cleaning, value rules. Every key of the submission is read exactly once,
@@ -33,7 +37,7 @@ export function readSubmission(run: Run, submission: unknown): void {
   if (isObject(submission)) readFields(run, run.plan.fields, submission, run.frame, []);
   else {
     fail(run, 'readable', ROOT, [], {}, { en: 'The submission must be an object with named fields.' });
-    markUnsound(run.plan.fields, run.frame);
+    markUnsound(run.plan.fields.steps, run.frame);
   }
 }
 
@@ -44,7 +48,7 @@ export function readGiven(run: Run, given: unknown): void {
 
 const ROOT: PlaceSpec = { path: '', segments: [], label: '', order: -1, isSecret: false };
 
-function readFields(run: Run, fields: FieldSteps, source: Source, frame: Frame, indexes: readonly number[]): void {
+function readFields(run: Run, fields: FieldSteps, source: Source, frame: Frame, indexes: readonly EntryKey[]): void {
   for (const step of fields.steps) {
     const raw = step.ownOnly && !Object.hasOwn(source, step.key) ? undefined : source[step.key];
     frame[step.slot] = readValue(run, step, raw, frame, indexes);
@@ -52,9 +56,10 @@ function readFields(run: Run, fields: FieldSteps, source: Source, frame: Frame, 
   if (run.plan.refuseStrangers) refuseStrangers(run, fields, source, indexes);
 }
 
-function readValue(run: Run, step: FieldStep, raw: unknown, frame: Frame, indexes: readonly number[]): unknown {
+function readValue(run: Run, step: FieldStep, raw: unknown, frame: Frame, indexes: readonly EntryKey[]): unknown {
   if (raw === null && step.nullAllowed) return null;
-  if (raw === undefined || raw === null || (run.settings.isForm && isEmptyEntry(raw))) return readMissing(run, step, frame, indexes);
+  if (raw === undefined || raw === null || (run.settings.isForm && isEmptyEntry(raw) && !(step.op === 'scalar' && step.blankAllowed)))
+    return readMissing(run, step, frame, indexes);
   switch (step.op) {
     case 'scalar':
       return readScalar(run, step, raw, indexes);
@@ -62,6 +67,8 @@ function readValue(run: Run, step: FieldStep, raw: unknown, frame: Frame, indexe
       return readGroup(run, step, raw, frame, indexes);
     case 'list':
       return readList(run, step, raw, indexes);
+    case 'shapes':
+      return readShapes(run, step, raw, frame, indexes);
   }
 }
 
@@ -70,7 +77,7 @@ function isEmptyEntry(raw: unknown): boolean {
   return typeof raw === 'string' && isBlank(raw);
 }
 
-function readMissing(run: Run, step: FieldStep, frame: Frame, indexes: readonly number[]): unknown {
+function readMissing(run: Run, step: FieldStep, frame: Frame, indexes: readonly EntryKey[]): unknown {
   if (step.filledBy) {
     const value = step.filledBy();
     return step.op === 'list' ? readList(run, step, value, indexes) : value;
@@ -80,50 +87,74 @@ function readMissing(run: Run, step: FieldStep, frame: Frame, indexes: readonly 
     if (step.kind.unsent !== undefined) return judgeValue(run, step, step.kind.unsent, indexes);
     // A form sends no groups, only fields: each of them says for itself that it is missing.
     if (step.op === 'group') return readGroup(run, step, {}, frame, indexes);
+    if (step.op === 'shapes') return readShapes(run, step, {}, frame, indexes);
   }
   return unsound(run, step, frame, indexes, 'needed', en.needed);
 }
 
-function readScalar(run: Run, step: ScalarStep, raw: unknown, indexes: readonly number[]): unknown {
+function readScalar(run: Run, step: ScalarStep, raw: unknown, indexes: readonly EntryKey[]): unknown {
   const { kind } = step;
-  let value: unknown;
-  if (!run.settings.isForm) value = kind.json(raw);
-  else if (typeof raw === 'string') value = kind.form(raw);
-  else if (Array.isArray(raw)) return unsound(run, step, undefined, indexes, 'readable', en.readable);
-  else value = UNREADABLE;
-  if (value === UNREADABLE) return unsound(run, step, undefined, indexes, 'readable', kind.says, optionFacts(step));
-  if (step.cleans.length > 0) for (const clean of step.cleans) value = clean(value);
-  if (step.isText && step.needed && isBlank(value as string)) return unsound(run, step, undefined, indexes, 'blank', en.blank);
-  return judgeValue(run, step, value, indexes);
+  if (run.settings.isForm && Array.isArray(raw)) return unsound(run, step, undefined, indexes, 'readable', en.readable);
+  try {
+    let value = run.settings.isForm && !kind.isObject ? (typeof raw === 'string' ? kind.form(raw) : UNREADABLE) : kind.json(raw);
+    if (value === UNREADABLE) return unsound(run, step, undefined, indexes, 'readable', kind.says, kind.facts, kind.words);
+    if (step.cleans.length > 0) for (const clean of step.cleans) value = clean(value);
+    if (step.isText && step.needed && !step.blankAllowed && isBlank(value as string))
+      return unsound(run, step, undefined, indexes, 'blank', en.blank);
+    return judgeValue(run, step, value, indexes);
+  } catch (cause) {
+    // A kind or cleaning step of one's own threw: the code is at fault, and not the sender.
+    run.leaveOpen(engineInfo(run, 'readable', step.place, kind.says), [{ place: step.place, indexes }], 'fault', cause);
+    return UNSOUND;
+  }
 }
 
-function optionFacts(step: FieldStep): Finding['facts'] {
-  return step.kind.facts ?? {};
-}
-
-function readGroup(run: Run, step: GroupStep, raw: unknown, frame: Frame, indexes: readonly number[]): unknown {
+function readGroup(run: Run, step: GroupStep, raw: unknown, frame: Frame, indexes: readonly EntryKey[]): unknown {
   if (!isObject(raw)) return unsound(run, step, frame, indexes, 'readable', step.kind.says);
   readFields(run, step.inner, raw, frame, indexes);
   return PRESENT;
 }
 
-function readList(run: Run, step: ListStep, raw: unknown, indexes: readonly number[]): unknown {
-  // A form with one entry sends its key once.
-  const entries = run.settings.isForm && typeof raw === 'string' ? [raw] : raw;
-  if (!Array.isArray(entries)) return unsound(run, step, undefined, indexes, 'readable', step.kind.says);
-  const { length } = entries;
+function readShapes(run: Run, step: ShapesStep, raw: unknown, frame: Frame, indexes: readonly EntryKey[]): unknown {
+  if (!isObject(raw)) return unsound(run, step, frame, indexes, 'readable', step.kind.says);
+  const tag = Object.hasOwn(raw, step.tag) ? raw[step.tag] : undefined;
+  const fields = typeof tag === 'string' ? step.shapes.get(tag) : undefined;
+  if (!fields) {
+    fail(run, 'tag', step.place, indexes, { options: [...step.shapes.keys()] }, en.tag, { key: step.tag });
+    markUnsound([step], frame);
+    return UNSOUND;
+  }
+  readFields(run, fields, raw, frame, indexes);
+  return tag;
+}
+
+function readList(run: Run, step: ListStep, raw: unknown, indexes: readonly EntryKey[]): unknown {
+  const names = step.isNamed && isObject(raw) ? Object.keys(raw) : undefined;
+  if (names && !names.every(isStorable)) return unsound(run, step, undefined, indexes, 'readable', step.kind.says);
+  const values = names ? names.map((name) => (raw as Source)[name]) : entriesOf(run, step, raw);
+  if (!values) return unsound(run, step, undefined, indexes, 'readable', step.kind.says);
+  const { length } = values;
   if (length > step.most) return unsound(run, step, undefined, indexes, 'too-many', en['too-many'], { most: step.most });
-  const frames: Frame[] = [];
+  const frames: Entries = [];
   for (let index = 0; index < length; index++) {
     const frame = newFrame(step.size);
-    frame[step.item.slot] = readValue(run, step.item, entries[index], frame, indexes.length === 0 ? [index] : [...indexes, index]);
+    const key = names?.[index] ?? index;
+    frame[step.item.slot] = readValue(run, step.item, values[index], frame, indexes.length === 0 ? [key] : [...indexes, key]);
     frames.push(frame);
   }
+  if (names) frames.names = names;
   return judgeValue(run, step, frames, indexes);
 }
 
+function entriesOf(run: Run, step: ListStep, raw: unknown): readonly unknown[] | undefined {
+  if (step.isNamed) return undefined;
+  // A form with one entry sends its key once.
+  if (run.settings.isForm && typeof raw === 'string') return [raw];
+  return Array.isArray(raw) ? raw : undefined;
+}
+
 /** Runs the value rules; gives the value back when it is sound. */
-function judgeValue(run: Run, step: FieldStep, value: unknown, indexes: readonly number[]): unknown {
+function judgeValue(run: Run, step: FieldStep, value: unknown, indexes: readonly EntryKey[]): unknown {
   let result = value;
   for (const check of step.checks) {
     if (check.on && !check.on.includes(run.settings.occasion)) {
@@ -131,14 +162,15 @@ function judgeValue(run: Run, step: FieldStep, value: unknown, indexes: readonly
       continue;
     }
     let seen = value;
+    const frame: Frame = [];
     if (step.op === 'list' && !check.definition.countsOnly) {
       // Rules are given values, never frames, and never a list of which an entry failed.
-      const entries = value as Frame[];
-      if (!entries.every((entry) => isSound(step.item, entry))) {
+      frame[step.slot] = value;
+      if (!isSound(step, frame)) {
         run.explain(check, 'value', 'skipped', 'unsound');
         continue;
       }
-      seen = entries.map((entry) => valueIn(step.item, entry));
+      seen = valueIn(step, frame);
     }
     if (!holds(run, check, seen, step, indexes) && check.severity === 'error') {
       result = UNSOUND;
@@ -148,7 +180,7 @@ function judgeValue(run: Run, step: FieldStep, value: unknown, indexes: readonly
   return result;
 }
 
-function holds(run: Run, check: ValueCheck, value: unknown, step: FieldStep, indexes: readonly number[]): boolean {
+function holds(run: Run, check: ValueCheck, value: unknown, step: FieldStep, indexes: readonly EntryKey[]): boolean {
   const { definition, takes } = check;
   try {
     const answer = (definition.check as (value: unknown, takes: object, at: object) => unknown)(value, takes, run.at);
@@ -176,21 +208,23 @@ function unsound(
   run: Run,
   step: FieldStep,
   frame: Frame | undefined,
-  indexes: readonly number[],
+  indexes: readonly EntryKey[],
   id: EngineId,
   says: Texts,
   facts: Finding['facts'] = {},
+  words: Failure['words'] = {},
 ): typeof UNSOUND {
-  fail(run, id, step.place, indexes, facts, says);
+  fail(run, id, step.place, indexes, facts, says, { words });
   // Nothing inside a group that failed is blamed again, and no rule reads it.
-  if (step.op === 'group' && frame) markUnsound(step.inner, frame);
+  if (frame) markUnsound([step], frame);
   return UNSOUND;
 }
 
-function markUnsound(fields: FieldSteps, frame: Frame): void {
-  for (const step of fields.steps) {
+function markUnsound(steps: readonly FieldStep[], frame: Frame): void {
+  for (const step of steps) {
     frame[step.slot] = UNSOUND;
-    if (step.op === 'group') markUnsound(step.inner, frame);
+    if (step.op === 'group') markUnsound(step.inner.steps, frame);
+    if (step.op === 'shapes') for (const { steps } of step.shapes.values()) markUnsound(steps, frame);
   }
 }
 
@@ -199,29 +233,27 @@ export function fail(
   run: Run,
   id: EngineId,
   place: PlaceSpec,
-  indexes: readonly number[],
+  indexes: readonly EntryKey[],
   facts: Finding['facts'],
   says: Texts,
-  key?: string,
+  { key, words = {} }: { readonly key?: string; readonly words?: Failure['words'] } = {},
 ): void {
+  run.fail(engineInfo(run, id, place, says), [{ place, indexes, ...(key !== undefined && { key }) }], facts, words, { field: place.label });
+}
+
+function engineInfo(run: Run, id: EngineId, place: PlaceSpec, says: Texts): UseInfo {
   const { messages } = run.plan;
   const use = `${id}@${place.path}`;
   const texts = [messages[use], messages[id], says].filter((text) => text !== undefined);
-  run.fail(
-    { rule: id, use, severity: 'error', order: -1, messages: texts },
-    [{ place, indexes, ...(key !== undefined && { key }) }],
-    facts,
-    {},
-    { field: place.label },
-  );
+  return { rule: id, use, severity: 'error', order: -1, messages: texts };
 }
 
-function refuseStrangers(run: Run, fields: FieldSteps, source: Source, indexes: readonly number[]): void {
+function refuseStrangers(run: Run, fields: FieldSteps, source: Source, indexes: readonly EntryKey[]): void {
   let named = 0;
   for (const key in source) {
     if (fields.keys.has(key) || !Object.hasOwn(source, key)) continue;
     const shown = shorten(key);
-    fail(run, 'stranger', fields.home ?? ROOT, indexes, { key: shown }, en.stranger, shown);
+    fail(run, 'stranger', fields.home ?? ROOT, indexes, { key: shown }, en.stranger, { key: shown });
     if (++named === MOST_STRANGERS) return;
   }
 }

@@ -1,5 +1,5 @@
 import type { Reads } from '../rules/definition.ts';
-import { type Frame, PRESENT, type RolePlan, UNSOUND } from './plan.ts';
+import { type EntryKey, type Frame, PRESENT, type RolePlan, UNSOUND } from './plan.ts';
 import type { Spot } from './run.ts';
 import { isSound, valueIn } from './value.ts';
 
@@ -30,7 +30,7 @@ function readRole(role: RolePlan, frame: Frame): unknown {
   const { step } = role;
   const held = frame[step.slot];
   if (step.op === 'scalar' && held !== null) return held;
-  const isNested = held === PRESENT || Array.isArray(held);
+  const isNested = held === PRESENT || Array.isArray(held) || (step.op === 'shapes' && typeof held === 'string');
   // A role of any kind asks whether something is there: a null is, and the inside of a group does not matter.
   if (role.spec.accepts === 'any') return isNested ? true : held;
   if (isNested) return isSound(step, frame) ? valueIn(step, frame) : UNSOUND;
@@ -66,6 +66,6 @@ function readEntries(role: RolePlan, frames: readonly Frame[]): unknown {
 }
 
 /** The place of a role, in the entries that it is read from. */
-export function spotOf(role: RolePlan, indexes: readonly number[]): Spot {
+export function spotOf(role: RolePlan, indexes: readonly EntryKey[]): Spot {
   return { place: role.place, indexes: indexes.slice(0, role.depth) };
 }

@@ -2,7 +2,7 @@ import { dayIn } from '../days.ts';
 import { fault } from '../fault.ts';
 import type { Texts } from '../text.ts';
 import type { Circumstances, Finding, Place, TraceLine, Why } from '../verdict.ts';
-import { ENTRY, type Frame, type PlaceSpec, type Plan, type UseInfo } from './plan.ts';
+import { ENTRY, type EntryKey, type Frame, type PlaceSpec, type Plan, type UseInfo } from './plan.ts';
 
 /** The settings of one judgement, with every default filled in. */
 export interface Settings {
@@ -21,14 +21,14 @@ export interface Failure {
   readonly spots: readonly Spot[];
   readonly facts: Finding['facts'];
   /** What only the message needs. */
-  readonly words: { readonly [slot: string]: Texts };
+  readonly words: { readonly [slot: string]: Texts | readonly Texts[] };
   readonly labels: { readonly [role: string]: string };
 }
 
 /** A place, with the entries that it is in. */
 export interface Spot {
   readonly place: PlaceSpec;
-  readonly indexes: readonly number[];
+  readonly indexes: readonly EntryKey[];
   /** An undeclared key under the place. */
   readonly key?: string;
 }
@@ -125,9 +125,13 @@ export function pointerOf({ place, indexes, key }: Spot): string {
   let pointer = '';
   let entry = 0;
   for (const segment of place.segments) {
-    pointer += segment === ENTRY ? `/${indexes[entry++] ?? '*'}` : `/${escapeSegment(segment)}`;
+    pointer += `/${segment === ENTRY ? entryText(indexes[entry++]) : escapeSegment(segment)}`;
   }
   return key === undefined ? pointer : `${pointer}/${escapeSegment(key)}`;
+}
+
+function entryText(key: EntryKey | undefined): string {
+  return typeof key === 'string' ? escapeSegment(key) : String(key ?? '*');
 }
 
 function escapeSegment(segment: string): string {
@@ -135,9 +139,6 @@ function escapeSegment(segment: string): string {
 }
 
 export function placeOf(spot: Spot): Place {
-  const { place, key } = spot;
-  // A stranger is no field, so only its pointer tells where it stands.
-  return key === undefined && place.label !== ''
-    ? { field: place.path, pointer: pointerOf(spot), label: place.label }
-    : { field: '', pointer: pointerOf(spot) };
+  const { path, label } = spot.place;
+  return label === '' ? { field: path, pointer: pointerOf(spot) } : { field: path, pointer: pointerOf(spot), label };
 }

@@ -1,4 +1,4 @@
-import { type FieldStep, type FieldSteps, type Frame, UNSOUND } from './plan.ts';
+import { type Entries, type FieldStep, type FieldSteps, type Frame, type ShapesStep, UNSOUND } from './plan.ts';
 
 /** A new object of the declared fields, in declared order, without those left out. Only for sound frames. */
 export function objectOf(fields: FieldSteps, frame: Frame): { [key: string]: unknown } {
@@ -14,16 +14,40 @@ export function objectOf(fields: FieldSteps, frame: Frame): { [key: string]: unk
 /** The value of a field, put together from its frame. */
 export function valueIn(step: FieldStep, frame: Frame): unknown {
   const held = frame[step.slot];
-  if (held === undefined || held === null || step.op === 'scalar') return held;
-  if (step.op === 'group') return objectOf(step.inner, frame);
-  return (held as Frame[]).map((entry) => valueIn(step.item, entry));
+  if (held === undefined || held === null) return held;
+  switch (step.op) {
+    case 'scalar':
+      return held;
+    case 'group':
+      return objectOf(step.inner, frame);
+    case 'shapes':
+      return { [step.tag]: held, ...objectOf(shapeIn(step, held), frame) };
+    case 'list': {
+      const entries = held as Entries;
+      const values = entries.map((entry) => valueIn(step.item, entry));
+      // fromEntries defines each name, `__proto__` too, and sets none.
+      return entries.names ? Object.fromEntries(entries.names.map((name, index) => [name, values[index]])) : values;
+    }
+  }
 }
 
 /** Whether nothing in a field or inside it failed. */
 export function isSound(step: FieldStep, frame: Frame): boolean {
   const held = frame[step.slot];
   if (held === UNSOUND) return false;
-  if (held === undefined || held === null || step.op === 'scalar') return true;
-  if (step.op === 'group') return step.inner.steps.every((inner) => isSound(inner, frame));
-  return (held as Frame[]).every((entry) => isSound(step.item, entry));
+  if (held === undefined || held === null) return true;
+  switch (step.op) {
+    case 'scalar':
+      return true;
+    case 'group':
+      return step.inner.steps.every((inner) => isSound(inner, frame));
+    case 'shapes':
+      return shapeIn(step, held).steps.every((inner) => isSound(inner, frame));
+    case 'list':
+      return (held as Entries).every((entry) => isSound(step.item, entry));
+  }
+}
+
+function shapeIn(step: ShapesStep, held: unknown): FieldSteps {
+  return step.shapes.get(held as string) as FieldSteps;
 }

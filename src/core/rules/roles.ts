@@ -1,5 +1,5 @@
 import { fault } from '../fault.ts';
-import type { AnyField, Fields, ValueOf } from '../kinds/field.ts';
+import type { AnyField, Fields, Shapes, ValueOf } from '../kinds/field.ts';
 import type { Kind, RoleSpec } from '../kinds/kind.ts';
 
 /** A named input of a rule is described by the kind it reads. */
@@ -31,13 +31,15 @@ export type ReadOf<R> = { readonly [P in keyof R]: ValueOf<R[P]> } & {};
 // One pass over the fields: { text: 'name' | 'mark'; day: 'arrives' }. Equal keys of a remapped type unite their values.
 type ByKind<F extends Fields> = { [N in keyof F & string as F[N]['kind']]: N };
 type At<T, K> = string extends K ? T[keyof T] : K extends keyof T ? T[K] : never;
-type Inside<X, K> = X extends { readonly fields: infer G extends Fields }
-  ? `.${Paths<G, K>['names']}`
-  : X extends { readonly item: infer I extends AnyField }
-    ? `.*${InItem<I, K>}`
-    : never;
+type Inside<X, K> = X extends { readonly shapes: infer S extends Shapes }
+  ? { [N in keyof S & string]: `.${N}.${Paths<S[N]['fields'], K>['names']}` }[keyof S & string]
+  : X extends { readonly fields: infer G extends Fields }
+    ? `.${Paths<G, K>['names']}`
+    : X extends { readonly item: infer I extends AnyField } | { readonly each: infer I extends AnyField }
+      ? `.*${InItem<I, K>}`
+      : never;
 type InItem<I extends AnyField, K> = (I['kind'] extends K ? '' : never) | Inside<I, K>;
-type Nest<F extends Fields> = At<ByKind<F>, 'group' | 'list'> & string;
+type Nest<F extends Fields> = At<ByKind<F>, 'group' | 'list' | 'table' | 'shapes'> & string;
 // An interface and not an alias, so that messages print the names and not `Paths<{...}>`.
 interface Paths<in out F extends Fields, in out K> {
   names: (At<ByKind<F>, K> & string) | { [N in Nest<F>]: `${N}${Inside<F[N], K>}` }[Nest<F>];

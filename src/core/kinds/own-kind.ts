@@ -1,0 +1,40 @@
+import { fault } from '../fault.ts';
+import type { Texts } from '../text.ts';
+import { type Field, makeField, type Step } from './field.ts';
+import { asKind, type Kind, type KindSpec, type Read, type RoleSpec, UNREADABLE } from './kind.ts';
+
+/** A kind that fields are made with by label and steps alone. */
+type Base<S extends string, F extends string, T> = Kind<S, T> & ((label: string, ...steps: Step<S>[]) => Field<F, T>);
+
+/** A kind of one's own; it also counts as what it is based on. */
+export interface OwnKind<in out K extends string, in out S extends string, out F extends string, out T> extends Kind<K, T> {
+  (label: string, ...steps: (Step<S> | Step<K>)[]): Field<K | F, T>;
+}
+
+/**
+ * Defines a kind of one's own upon another: the base reads the raw value, then `reads` refuses it (`undefined`) or gives
+ * its canonical form. Fields of it also fit the roles and value rules of the base.
+ *
+ * @param name namespaced, such as `marina/berth-code`
+ * @param body `says` is told when a value cannot be read; `{field}` is the label
+ */
+export function ownKind<const K extends string, S extends string, F extends string, T, U extends T = T>(
+  name: K,
+  base: Base<S, F, T>,
+  body: { readonly reads: (value: T) => U | undefined; readonly says: Texts },
+): OwnKind<K, S, F, U> {
+  const { spec: under } = base as unknown as RoleSpec;
+  if (typeof name !== 'string' || name === '') fault('A kind of one’s own needs a name as its first argument.');
+  if (under === undefined || under.is.includes(name)) fault(`Kind "${name}" has to be based on another kind, such as text.`);
+  const then = (value: Read<unknown>) => (value === UNREADABLE ? value : (body.reads(value as T) ?? UNREADABLE));
+  const spec: KindSpec = {
+    ...under,
+    name,
+    is: [name, ...under.is],
+    says: body.says,
+    json: (raw) => then(under.json(raw)),
+    form: (text) => then(under.form(text)),
+    stored: (raw) => then(under.stored(raw)),
+  };
+  return asKind(spec, (label: string, ...steps: unknown[]) => makeField(spec, label, steps)) as unknown as OwnKind<K, S, F, U>;
+}

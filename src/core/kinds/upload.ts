@@ -1,0 +1,45 @@
+import { isStorable } from '../text.ts';
+import { type Field, makeField, type Step } from './field.ts';
+import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from './kind.ts';
+
+/** A file that came with a submission. */
+export interface Upload {
+  readonly name: string;
+  /** Its media type (RFC 6838) as the sender says, in lower case, without parameters: `application/pdf`. */
+  readonly mediaType: string;
+  /** In bytes. */
+  readonly size: number;
+  /** What holds its bytes: a WHATWG `File`, or whatever the `content` of the submission was. */
+  readonly content?: unknown;
+}
+
+const MEDIA_TYPE = /^[a-z0-9][a-z0-9!#$&^_.+-]{0,126}\/[a-z0-9][a-z0-9!#$&^_.+-]{0,126}$/;
+
+const spec: KindSpec<Upload> = {
+  name: 'upload',
+  is: ['upload'],
+  says: { en: '{field} must be a file.' },
+  json: readUpload,
+  form: () => UNREADABLE,
+  stored: () => UNREADABLE,
+  isObject: true,
+};
+
+function readUpload(raw: unknown): Read<Upload> {
+  if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) return UNREADABLE;
+  const { name, mediaType, type, size, content, arrayBuffer } = raw as Record<string, unknown>;
+  const said = String(mediaType ?? type ?? '').split(';')[0] as string;
+  // A browser that does not know a file's type sends none; RFC 2046 has a type for that.
+  const known = said.trim().toLowerCase() || 'application/octet-stream';
+  if (typeof name !== 'string' || name === '' || !isStorable(name) || !MEDIA_TYPE.test(known)) return UNREADABLE;
+  if (!Number.isSafeInteger(size) || (size as number) < 0) return UNREADABLE;
+  const bytes = typeof arrayBuffer === 'function' ? raw : content;
+  return { name, mediaType: known, size: size as number, ...(bytes !== undefined && { content: bytes }) };
+}
+
+export interface UploadKind extends Kind<'upload', Upload> {
+  (label: string, ...steps: Step<'upload'>[]): Field<'upload', Upload>;
+}
+
+/** A file: a WHATWG `File`, or an object with `name`, `mediaType` (or `type`), `size` and perhaps `content`. */
+export const upload = asKind(spec, (label: string, ...steps: Step<'upload'>[]) => makeField(spec, label, steps)) as unknown as UploadKind;
