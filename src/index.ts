@@ -1,18 +1,32 @@
-// The whole core, by name. Records, servers and formats have entries of their own (`jestril/memory`, `jestril/sql`).
+// The whole core, by name. Records, forms and formats have entries of their own (`jestril/memory`, `jestril/sql`, …).
 
+// cleaning
+export { type Clean, cleaning } from './core/cleaning/clean.ts';
+export { collapse, dropControls, escapeMarkup, foldCase, lineEnds, trim, unicodeForm } from './core/cleaning/steps.ts';
 // conditions
 export { allOf, anyOf, type Condition, condition, equals, not, occasionIs, when } from './core/conditions/condition.ts';
 export { addDays, type Day, nightsBetween } from './core/days.ts';
 export type { Exact } from './core/exact.ts';
-export { Fault } from './core/fault.ts';
 // describing
+export { Fault } from './core/fault.ts';
 export { type Accepted, type Intake, intake, isIntake, type Options } from './core/intake.ts';
-// kinds and fields
+// kinds
 export { choice, labelled } from './core/kinds/choice.ts';
-export { foldCase, trim } from './core/kinds/clean.ts';
 export { day } from './core/kinds/day.ts';
 export { exact } from './core/kinds/exact.ts';
-export type { AcceptedOf, AnyField, Field, Fields, GivenOf, GroupField, ListField, ValueOf } from './core/kinds/field.ts';
+// fields and their values
+export type {
+  AcceptedOf,
+  AnyField,
+  Field,
+  Fields,
+  GivenOf,
+  GroupField,
+  ListField,
+  ShapesField,
+  TableField,
+  ValueOf,
+} from './core/kinds/field.ts';
 export { flag } from './core/kinds/flag.ts';
 export { group } from './core/kinds/group.ts';
 export { list } from './core/kinds/list.ts';
@@ -24,27 +38,47 @@ export { text } from './core/kinds/text.ts';
 export { moment, timeOfDay } from './core/kinds/times.ts';
 export { type Upload, upload } from './core/kinds/upload.ts';
 export type { Moment, TimeOfDay } from './core/moments.ts';
-
-// rules about one value
-export { daysFromToday, notAfter, notBefore, type RelativeDay, today, yearsBeforeToday } from './core/rules/day-limits.ts';
+// rules about other values
+export { above, below } from './core/rules/above-below.ts';
+export { allowed, forbidden } from './core/rules/allowed.ts';
+// rules about text
+export { characterMix, digits, letters, lettersAndDigits, lowerCase, upperCase } from './core/rules/characters.ts';
+export { countryCode, currencyCode, languageTag, timeZone } from './core/rules/codes.ts';
+export { satisfiesAll, satisfiesAny, satisfiesNone } from './core/rules/combined.ts';
 export { email } from './core/rules/email.ts';
+export { base64, jsonText } from './core/rules/encodings.ts';
 // rules between fields
 export { inOrder } from './core/rules/in-order.ts';
-export { isTrue } from './core/rules/is-true.ts';
+export { isFalse, isTrue } from './core/rules/is-true.ts';
 export { length } from './core/rules/length.ts';
+export { distinct, mustContain } from './core/rules/list-content.ts';
+export { cardNumber, iban, phone, uuid } from './core/rules/numbers-of-record.ts';
+export { contains, endsWith, startsWith, without } from './core/rules/parts.ts';
 export { pattern } from './core/rules/pattern.ts';
-export { places } from './core/rules/places.ts';
-export { atLeastOneOf, needed } from './core/rules/presence.ts';
+export { multipleOf, places, precision } from './core/rules/places.ts';
+export { absent, atLeastOneOf, needed } from './core/rules/presence.ts';
 export { atLeast, atMost, between } from './core/rules/range.ts';
+export {
+  daysFromToday,
+  minutesFromNow,
+  now,
+  type RelativeDay,
+  type RelativeMoment,
+  today,
+  yearsBeforeToday,
+} from './core/rules/relative.ts';
 // rules of one's own
 export { entries, maybe, type ReadOf, type Role, type Roles } from './core/rules/roles.ts';
 export { type Rule, type RuleBody, type RuleOfValue, rule, type Sample } from './core/rules/rule.ts';
 export { same } from './core/rules/same.ts';
 // rules against stored records
 export { known, unique } from './core/rules/stored.ts';
+export { after, before, notAfter, notBefore, onWeekdays, yearsOld } from './core/rules/time-limits.ts';
+export { mediaTypes, uploadSize } from './core/rules/upload-limits.ts';
 export type { BoundRule, Severity, Use, ValueRule, ValueUse } from './core/rules/use.ts';
+export { hostName, ipAddress, webAddress } from './core/rules/web.ts';
 export { type Collection, collection } from './core/stored/collection.ts';
-export { above, below, exactly, ignoringCase, notAbove, notBelow, type RowOf } from './core/stored/look-up.ts';
+export { exactly, ignoringCase, notAbove, notBelow, type RowOf } from './core/stored/look-up.ts';
 export type { Answer, Comparison, Question, Records, StoredRow, Term } from './core/stored/records.ts';
 export type { Texts } from './core/text.ts';
 

@@ -65,6 +65,12 @@ export function nightsBetween(from: Day, to: Day): number {
   return dayNumber(to) - dayNumber(from);
 }
 
+/** 0 for Monday to 6 for Sunday (ISO 8601 counts them 1 to 7). */
+export function weekdayOf(day: Day): number {
+  // 1970-01-01 was a Thursday.
+  return (((dayNumber(day) + 3) % 7) + 7) % 7;
+}
+
 const formats = new Map<string, Intl.DateTimeFormat>();
 const latest = new Map<string, { readonly quarter: number; readonly day: Day }>();
 const QUARTER_HOUR = 900_000;

@@ -13,3 +13,8 @@ declare class AbortController {
 }
 declare function setTimeout(callback: () => void, milliseconds: number): { readonly brand: 'timeout' };
 declare function clearTimeout(timeout: { readonly brand: 'timeout' }): void;
+declare class URL {
+  constructor(url: string);
+  readonly protocol: string;
+  readonly hostname: string;
+}

@@ -1,6 +1,6 @@
+import type { Clean, StepSpec } from '../cleaning/clean.ts';
 import { fault } from '../fault.ts';
 import type { BoundRule, BoundSpec, ValueRule } from '../rules/use.ts';
-import type { Clean, StepSpec } from './clean.ts';
 import type { Kind, KindSpec, MARKS, VALUE } from './kind.ts';
 import type { ShapeSpec } from './shapes.ts';
 

@@ -51,9 +51,14 @@ export function factsOf(plan: FactPlan, rule: Definition, read: Reads, found: Fo
   return facts;
 }
 
+/** Values listed in one fact. */
+const MOST_LISTED = 50;
+
 function put(facts: { [fact: string]: Scalar | readonly Scalar[] }, name: string, value: unknown): void {
   if (typeof value === 'string') facts[name] = shorten(value);
   else if (typeof value === 'number' || typeof value === 'boolean' || value === null) facts[name] = value;
+  else if (Array.isArray(value))
+    facts[name] = value.slice(0, MOST_LISTED).map((entry) => (typeof entry === 'string' ? shorten(entry) : entry));
 }
 
 function tells(fact: unknown, secret: unknown): boolean {

@@ -33,7 +33,7 @@ export interface Definition {
   /** The names that `facts` gives, where they are known beforehand. */
   readonly factNames?: readonly string[];
   /** What only the message needs: words for people in its language, and what selects between its branches. */
-  readonly words?: (takes: never, read: never) => { readonly [slot: string]: Texts };
+  readonly words?: (takes: never, read: never) => { readonly [slot: string]: Texts | readonly Texts[] };
   readonly wordNames?: readonly string[];
   /** All roles have to be bound to fields of one kind, whichever of those they accept. */
   readonly alike?: true;

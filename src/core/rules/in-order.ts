@@ -1,10 +1,11 @@
+import { compareNumbers } from '../exact.ts';
 import type { Fields } from '../kinds/field.ts';
 import { roleOf } from '../kinds/kind.ts';
 import type { Alike, PathOf } from './roles.ts';
 import { define } from './rule.ts';
 import { type BoundRule, bind, type RolePaths, type Use } from './use.ts';
 
-type Ordered = 'day' | 'decimal';
+type Ordered = 'day' | 'moment' | 'time' | 'decimal' | 'exact';
 
 export interface InOrder {
   readonly id: string;
@@ -15,22 +16,30 @@ export interface InOrder {
   ): BoundRule<F>;
 }
 
-const ORDERED: readonly Ordered[] = ['day', 'decimal'];
+const ORDERED: readonly Ordered[] = ['day', 'moment', 'time', 'decimal', 'exact'];
+
+type Value = string | number;
+
+/** Days, moments and times sort as text; exact decimals are text too, and do not. */
+function isNumber(value: Value): boolean {
+  return typeof value === 'number' || /^-?[0-9.]+$/.test(value);
+}
 
 export const inOrderDefinition = define(
   'in-order',
   { earlier: roleOf(ORDERED), later: roleOf(ORDERED) },
   {
     alike: true,
-    holds: ({ earlier, later }: { earlier: string | number; later: string | number }) => earlier < later,
-    words: (_takes: object, { later }: { later: string | number }) => ({ kind: typeof later === 'number' ? 'number' : 'time' }),
+    holds: ({ earlier, later }: { earlier: Value; later: Value }) =>
+      isNumber(later) ? compareNumbers(earlier, later) < 0 : earlier < later,
+    words: (_takes: object, { later }: { later: Value }) => ({ kind: isNumber(later) ? 'number' : 'time' }),
     wordNames: ['kind'],
     message: { en: '{kind, select, number {{later} must be more than {earlier}.} other {{later} must be after {earlier}.}}' },
     blames: 'later',
   },
 );
 
-/** Two days or two numbers, the first before (less than) the second; blames the later one. Equal is not in order. */
+/** Two days, moments, times or numbers, the first before (less than) the second; blames the later one. Equal is not in order. */
 export const inOrder: InOrder = Object.assign((roles: RolePaths, use?: object) => bind(inOrderDefinition, roles, {}, use) as never, {
   id: inOrderDefinition.id,
 });

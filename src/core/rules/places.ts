@@ -1,20 +1,31 @@
+import { digitsOf, isMultiple } from '../exact.ts';
 import { fault } from '../fault.ts';
+import { checkLimits, type Limit, NUMBERS, type NumberRule } from './range.ts';
 import type { ValueRule, ValueUse } from './use.ts';
 import { valueRule } from './value-rule.ts';
 
-const atMostPlaces = valueRule('places', ['decimal'], {
-  check(value: number, { places }: { places: number }) {
-    // The nearest number with so many places is the number itself exactly when it was written with no more of them.
-    const factor = 10 ** places;
+type Value = number | string;
+type DecimalRule = ValueRule<'decimal' | 'exact'>;
+
+function checkCount(rule: string, name: string, count: number): void {
+  if (!(Number.isInteger(count) && count >= 0 && count <= 100)) fault(`${rule}: ${name} ${count} is not a whole number from 0 to 100.`);
+}
+
+function hasPlaces(value: Value, most: number): boolean {
+  if (typeof value === 'number' && most <= 15) {
+    // A number was written with no more places than these when rounding to them gives the number itself.
+    const factor = 10 ** most;
     const scaled = value * factor;
     if (Math.abs(scaled) < Number.MAX_SAFE_INTEGER) return Math.round(scaled) / factor === value;
-    return Number(value.toFixed(places)) === value;
-  },
+  }
+  return digitsOf(value).places <= most;
+}
+
+const atMostPlaces = valueRule('places', ['decimal', 'exact'], {
+  check: (value: Value, { places }: { places: number }) => hasPlaces(value, places),
   facts: (takes) => takes,
   factNames: ['places'],
-  refuses({ places }) {
-    if (!(Number.isInteger(places) && places >= 0 && places <= 15)) fault(`places(${places}): a whole number from 0 to 15.`);
-  },
+  refuses: ({ places }) => checkCount('places', 'places', places),
   message: {
     en: `{places, plural,
       =0 {{field} must have no decimal places.}
@@ -25,4 +36,38 @@ const atMostPlaces = valueRule('places', ['decimal'], {
 });
 
 /** At most so many digits after the decimal point. */
-export const places = (places: number, use?: ValueUse): ValueRule<'decimal'> => atMostPlaces({ places }, use);
+export const places = (places: number, use?: ValueUse): DecimalRule => atMostPlaces({ places }, use);
+
+const precise = valueRule('precision', NUMBERS, {
+  check(value: Value, { whole, places }: { whole: number; places: number }) {
+    const digits = digitsOf(value);
+    return digits.whole <= whole && digits.places <= places;
+  },
+  facts: (takes) => takes,
+  factNames: ['whole', 'places'],
+  refuses({ whole, places }) {
+    checkCount('precision', 'whole', whole);
+    checkCount('precision', 'places', places);
+  },
+  message: {
+    en: '{field} must have at most {whole, plural, one {# digit} other {# digits}} before the decimal point and {places, plural, one {# digit} other {# digits}} after it.',
+  },
+});
+
+/** At most so many digits before and after the decimal point, as a NUMERIC column takes them. */
+export const precision = (digits: { readonly whole: number; readonly places: number }, use?: ValueUse): NumberRule =>
+  precise({ whole: digits.whole, places: digits.places }, use);
+
+const multiple = valueRule('multiple-of', NUMBERS, {
+  check: (value: Value, { step }: { step: Limit }) => isMultiple(value, step),
+  facts: (takes) => takes,
+  factNames: ['step'],
+  refuses({ step }) {
+    checkLimits('multipleOf', step);
+    if (Number(step) <= 0) fault(`multipleOf(${step}) needs a number above 0.`);
+  },
+  message: { en: '{field} must be a multiple of {step, number}.' },
+});
+
+/** So many times a step, counted in decimals: 0.3 is a multiple of 0.1. */
+export const multipleOf = (step: Limit, use?: ValueUse): NumberRule => multiple({ step }, use);

@@ -24,6 +24,20 @@ const present = define(
 export const needed = <F extends Fields>(field: AnyPathOrLoose<F>, use?: Use<F>): BoundRule<F> =>
   bind(present, { value: field }, {}, use) as never;
 
+const missing = define(
+  'absent',
+  { value: maybeAny },
+  {
+    holds: ({ value }: { value: unknown }) => value === undefined,
+    message: { en: '{value} must be left out.' },
+    blames: 'value',
+  },
+);
+
+/** A field must not be there: under a condition, or on an occasion. */
+export const absent = <F extends Fields>(field: AnyPathOrLoose<F>, use?: Use<F>): BoundRule<F> =>
+  bind(missing, { value: field }, {}, use) as never;
+
 /** At least one of these fields must be there; blames all of them. */
 export const atLeastOneOf = <F extends Fields>(...fields: readonly AnyPathOrLoose<F>[]): BoundRule<F> => {
   if (fields.length < 2) fault('atLeastOneOf needs two fields or more.');

@@ -6,12 +6,14 @@ import { define } from './rule.ts';
 import { bind, type ValueRule, type ValueUse } from './use.ts';
 
 interface ValueBody<V, T> {
+  /** Shared by definitions with one id. */
+  readonly family?: object;
   /** Whether the value satisfies the rule. */
   check(value: V, takes: T, at: Circumstances): boolean;
   /** The facts of a finding, and their names. */
   readonly facts?: (takes: T, at: Circumstances) => Facts;
   readonly factNames?: readonly string[];
-  readonly words?: (takes: T, value: V) => { readonly [slot: string]: Texts };
+  readonly words?: (takes: T, value: V) => { readonly [slot: string]: Texts | readonly Texts[] };
   readonly wordNames?: readonly string[];
   readonly countsOnly?: boolean;
   readonly needsZone?: (takes: T) => boolean;

@@ -14,10 +14,8 @@ export interface Compare<out P> {
   readonly op: 'above' | 'below' | 'notAbove' | 'notBelow' | 'ignoringCase';
   readonly than: P;
 }
-/** The column is greater (later) than the role's value. */
-export const above = <const P>(than: P): Compare<P> => ({ op: 'above', than });
-/** The column is less (earlier) than the role's value. */
-export const below = <const P>(than: P): Compare<P> => ({ op: 'below', than });
+/** Used by `above` and `below`, which are value rules too. */
+export const compareWith = <P>(op: Compare<P>['op'], than: P): Compare<P> => ({ op, than });
 /** The column is at most the role's value. */
 export const notAbove = <const P>(than: P): Compare<P> => ({ op: 'notAbove', than });
 /** The column is at least the role's value. */

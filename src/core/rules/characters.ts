@@ -1,0 +1,98 @@
+import { fault } from '../fault.ts';
+import type { ValueRule, ValueUse } from './use.ts';
+import { valueRule } from './value-rule.ts';
+
+interface Of {
+  /** Letters and digits of all scripts (default), or those of ASCII only. */
+  readonly of?: 'unicode' | 'ascii';
+}
+interface Takes {
+  readonly of: 'unicode' | 'ascii';
+}
+type TextRule = ValueRule<'text'>;
+
+function only(id: string, unicode: RegExp, ascii: RegExp, message: string) {
+  return valueRule(id, ['text'], {
+    check: (value: string, { of }: Takes) => (of === 'ascii' ? ascii : unicode).test(value),
+    words: ({ of }) => ({ of }),
+    wordNames: ['of'],
+    message: { en: message },
+  });
+}
+
+// Marks (M) belong to the letters before them.
+const onlyLetters = only(
+  'letters',
+  /^[\p{L}\p{M}]*$/u,
+  /^[A-Za-z]*$/,
+  '{of, select, ascii {{field} must have letters from A to Z only.} other {{field} must have letters only.}}',
+);
+const onlyLettersAndDigits = only(
+  'letters-and-digits',
+  /^[\p{L}\p{M}\p{Nd}]*$/u,
+  /^[A-Za-z0-9]*$/,
+  '{of, select, ascii {{field} must have letters from A to Z and digits only.} other {{field} must have letters and digits only.}}',
+);
+const onlyDigits = only(
+  'digits',
+  /^\p{Nd}*$/u,
+  /^[0-9]*$/,
+  '{of, select, ascii {{field} must have digits from 0 to 9 only.} other {{field} must have digits only.}}',
+);
+
+/** Letters only, of all scripts or of ASCII. */
+export const letters = ({ of = 'unicode' }: Of = {}, use?: ValueUse): TextRule => onlyLetters({ of }, use);
+
+/** Letters and digits only, of all scripts or of ASCII. */
+export const lettersAndDigits = ({ of = 'unicode' }: Of = {}, use?: ValueUse): TextRule => onlyLettersAndDigits({ of }, use);
+
+/** Digits only, of all scripts or of ASCII. Defaults to ASCII, since a digit of another script is seldom meant. */
+export const digits = ({ of = 'ascii' }: Of = {}, use?: ValueUse): TextRule => onlyDigits({ of }, use);
+
+const upper = valueRule('upper-case', ['text'], {
+  check: (value: string) => value === value.toUpperCase(),
+  message: { en: '{field} must be in upper case.' },
+});
+const lower = valueRule('lower-case', ['text'], {
+  check: (value: string) => value === value.toLowerCase(),
+  message: { en: '{field} must be in lower case.' },
+});
+
+/** No letter that has an upper case form in lower case. */
+export const upperCase = (use?: ValueUse): TextRule => upper({}, use);
+
+/** No letter that has a lower case form in upper case. */
+export const lowerCase = (use?: ValueUse): TextRule => lower({}, use);
+
+const CLASSES = { upper: /\p{Lu}/u, lower: /\p{Ll}/u, digit: /\p{Nd}/u, other: /[^\p{Lu}\p{Ll}\p{Nd}]/u };
+type CharacterClass = keyof typeof CLASSES;
+
+const mixed = valueRule('character-mix', ['text'], {
+  check: (value: string, { classes, least }: { classes: readonly CharacterClass[]; least: number }) =>
+    classes.filter((name) => CLASSES[name].test(value)).length >= least,
+  facts: ({ classes, least }) => ({ least, classes: classes.length }),
+  factNames: ['least', 'classes'],
+  words: ({ classes }) => ({ list: classes.map((name) => CLASS_WORDS[name]) }),
+  wordNames: ['list'],
+  refuses({ classes, least }) {
+    for (const name of classes)
+      if (!Object.hasOwn(CLASSES, name)) fault(`characterMix: there is no class "${name}"; there are: upper, lower, digit, other.`);
+    if (!(Number.isInteger(least) && least >= 1 && least <= classes.length))
+      fault(`characterMix: least ${least} of ${classes.length} classes.`);
+  },
+  message: { en: '{field} must mix at least {least, number} of these: {list}.' },
+});
+
+const CLASS_WORDS = {
+  upper: { en: 'capital letters', de: 'Großbuchstaben', pl: 'wielkie litery' },
+  lower: { en: 'small letters', de: 'Kleinbuchstaben', pl: 'małe litery' },
+  digit: { en: 'digits', de: 'Ziffern', pl: 'cyfry' },
+  other: { en: 'other characters', de: 'andere Zeichen', pl: 'inne znaki' },
+};
+
+/** Characters of at least so many of the classes, for passphrases. Defaults to all of the classes named. */
+export const characterMix = (
+  classes: readonly CharacterClass[],
+  { least = classes.length }: { readonly least?: number } = {},
+  use?: ValueUse,
+): TextRule => mixed({ classes, least }, use);

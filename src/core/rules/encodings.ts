@@ -1,0 +1,36 @@
+import type { ValueRule, ValueUse } from './use.ts';
+import { valueRule } from './value-rule.ts';
+
+type TextRule = ValueRule<'text'>;
+
+const STANDARD = /^[A-Za-z0-9+/]*={0,2}$/;
+const URL_SAFE = /^[A-Za-z0-9_-]*={0,2}$/;
+
+const encoded = valueRule('base64', ['text'], {
+  check(value: string, { urlSafe }: { urlSafe: boolean }) {
+    if (!(urlSafe ? URL_SAFE : STANDARD).test(value)) return false;
+    const padding = value.endsWith('==') ? 2 : value.endsWith('=') ? 1 : 0;
+    const rest = (value.length - padding) % 4;
+    // One character alone carries six bits, which are no byte. The alphabet for URLs may leave its padding out.
+    return rest !== 1 && (padding === 0 ? rest === 0 || urlSafe : value.length % 4 === 0);
+  },
+  message: { en: '{field} must be text in base64.' },
+});
+
+/** Base64 (RFC 4648, section 4), padded; with `urlSafe` that of section 5, whose padding may be left out. */
+export const base64 = ({ urlSafe = false }: { readonly urlSafe?: boolean } = {}, use?: ValueUse): TextRule => encoded({ urlSafe }, use);
+
+const json = valueRule('json-text', ['text'], {
+  check(value: string) {
+    try {
+      JSON.parse(value);
+      return true;
+    } catch {
+      return false;
+    }
+  },
+  message: { en: '{field} must be JSON text.' },
+});
+
+/** Text that is JSON (RFC 8259). */
+export const jsonText = (use?: ValueUse): TextRule => json({}, use);

@@ -1,0 +1,107 @@
+import { fault } from '../fault.ts';
+import type { ValueRule, ValueUse } from './use.ts';
+import { valueRule } from './value-rule.ts';
+
+// Numbers that an authority gives, each with its own check.
+type TextRule = ValueRule<'text'>;
+
+const PHONE = /^\+[1-9][0-9]{6,14}$/;
+const dialled = valueRule('phone', ['text'], {
+  check: (value: string) => PHONE.test(value),
+  message: { en: '{field} must be a phone number with its country code, such as +4712345678.' },
+});
+
+/** An international phone number (ITU-T E.164): a plus sign and 7 to 15 digits, without blanks. */
+export const phone = (use?: ValueUse): TextRule => dialled({}, use);
+
+const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-([0-9a-f])[0-9a-f]{3}-([0-9a-f])[0-9a-f]{3}-[0-9a-f]{12}$/i;
+const NIL = '00000000-0000-0000-0000-000000000000';
+const MAX = 'ffffffff-ffff-ffff-ffff-ffffffffffff';
+
+const identified = valueRule('uuid', ['text'], {
+  check(value: string, { versions }: { versions: readonly number[] | undefined }) {
+    const parts = UUID.exec(value);
+    if (!parts) return false;
+    const isSpecial = value === NIL || value.toLowerCase() === MAX;
+    const version = Number.parseInt(parts[1] as string, 16);
+    // The variant of RFC 9562 begins with the bits 10.
+    const isVariant = /^[89ab]$/i.test(parts[2] as string);
+    return versions ? isVariant && versions.includes(version) : isSpecial || (isVariant && version >= 1 && version <= 8);
+  },
+  facts: ({ versions }) => (versions ? { versions } : {}),
+  factNames: ['versions'],
+  refuses({ versions }) {
+    if (versions?.length === 0 || versions?.some((version) => !Number.isInteger(version) || version < 1 || version > 8))
+      fault('uuid: versions are 1 to 8.');
+  },
+  message: { en: '{field} must be a UUID, such as 01890a5d-ac96-774b-bcce-b302099a8057.' },
+});
+
+/** A UUID (RFC 9562), in upper or lower case. Defaults to versions 1 to 8, Nil and Max; naming versions leaves the last two out. */
+export const uuid = ({ versions }: { readonly versions?: readonly number[] } = {}, use?: ValueUse): TextRule =>
+  identified({ versions }, use);
+
+/** The check sum of ISO/IEC 7812-1, annex B: every second digit from the right is doubled. */
+function hasCardSum(digits: string): boolean {
+  let sum = 0;
+  for (let place = 0; place < digits.length; place++) {
+    const digit = Number(digits[digits.length - 1 - place]);
+    const doubled = place % 2 === 1 ? digit * 2 : digit;
+    sum += doubled > 9 ? doubled - 9 : doubled;
+  }
+  return sum % 10 === 0;
+}
+
+const carded = valueRule('card-number', ['text'], {
+  check: (value: string) => /^[0-9]{8,19}$/.test(value) && !/^0+$/.test(value) && hasCardSum(value),
+  message: { en: '{field} must be a card number, digits only; please check it for typing mistakes.' },
+});
+
+/** A card number (ISO/IEC 7812): 8 to 19 digits without blanks, with the right check digit. */
+export const cardNumber = (use?: ValueUse): TextRule => carded({}, use);
+
+// Lengths by country, from the IBAN registry of ISO 13616.
+const IBAN_LENGTHS = new Map<string, number>(
+  Object.entries({
+    15: 'NO',
+    16: 'BE',
+    18: 'DK FI FK FO GL NL SD',
+    19: 'MK SI',
+    20: 'AT BA EE KZ LT LU MN XK',
+    21: 'CH HR LI LV',
+    22: 'BG BH CR DE GB GE IE ME RS VA',
+    23: 'AE GI IL IQ OM SO TL',
+    24: 'AD CZ ES MD PK RO SA SE SK TN VG',
+    25: 'LY PT ST',
+    26: 'IS TR',
+    27: 'BI DJ FR GR IT MC MR SM',
+    28: 'AL AZ BY CY DO GT HU LB NI PL SV',
+    29: 'BR EG PS QA UA',
+    30: 'JO KW MU YE',
+    31: 'MT SC',
+    32: 'LC',
+    33: 'RU',
+  }).flatMap(([length, countries]) => countries.split(' ').map((country) => [country, Number(length)] as const)),
+);
+
+/** The remainder by 97 of ISO/IEC 7064, letters counting from A = 10, digit by digit. */
+function remainder97(text: string): number {
+  let rest = 0;
+  for (const character of text) {
+    const value = Number.parseInt(character, 36);
+    rest = (rest * (value > 9 ? 100 : 10) + value) % 97;
+  }
+  return rest;
+}
+
+const accounted = valueRule('iban', ['text'], {
+  check(value: string) {
+    if (!/^[A-Z]{2}[0-9]{2}[A-Z0-9]{11,30}$/.test(value) || IBAN_LENGTHS.get(value.slice(0, 2)) !== value.length) return false;
+    const sum = Number(value.slice(2, 4));
+    return sum >= 2 && sum <= 98 && remainder97(value.slice(4) + value.slice(0, 4)) === 1;
+  },
+  message: { en: '{field} must be an IBAN in capital letters and without blanks; please check it for typing mistakes.' },
+});
+
+/** An international bank account number (ISO 13616) in its electronic form, of a country's length, with the right check digits. */
+export const iban = (use?: ValueUse): TextRule => accounted({}, use);
