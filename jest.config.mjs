@@ -7,6 +7,8 @@ export default {
     '^jestril$': '<rootDir>/src/index.ts',
     '^jestril/memory$': '<rootDir>/src/records/memory.ts',
     '^jestril/sql$': '<rootDir>/src/records/sql/index.ts',
+    '^jestril/catalogues$': '<rootDir>/src/core/messages/catalogues/index.ts',
+    '^jestril/locale$': '<rootDir>/src/http/locale.ts',
     '^jestril/linear$': '<rootDir>/src/formats/linear.ts',
     '^jestril/markup$': '<rootDir>/src/formats/markup.ts',
     '^jestril/form$': '<rootDir>/src/http/form.ts',

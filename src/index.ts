@@ -37,6 +37,9 @@ export { table } from './core/kinds/table.ts';
 export { text } from './core/kinds/text.ts';
 export { moment, timeOfDay } from './core/kinds/times.ts';
 export { type Upload, upload } from './core/kinds/upload.ts';
+export type { Catalogue } from './core/messages/catalogues/catalogue.ts';
+// what judging gives
+export { asCompact, asLines, asText, byPlace, type CompactFinding } from './core/messages/renderers.ts';
 export type { Moment, TimeOfDay } from './core/moments.ts';
 // rules about other values
 export { above, below } from './core/rules/above-below.ts';
@@ -81,6 +84,4 @@ export { type Collection, collection } from './core/stored/collection.ts';
 export { exactly, ignoringCase, notAbove, notBelow, type RowOf } from './core/stored/look-up.ts';
 export type { Answer, Comparison, Question, Records, StoredRow, Term } from './core/stored/records.ts';
 export type { Texts } from './core/text.ts';
-
-// what judging gives
 export type { Circumstances, Finding, Place, Scalar, Trace, TraceLine, Unsettled, Verdict, Why } from './core/verdict.ts';

@@ -1,8 +1,10 @@
 import { fault, nearest } from './fault.ts';
 import type { AcceptedOf, Fields, GivenOf } from './kinds/field.ts';
-import { compile } from './plan/compile.ts';
+import type { Catalogue } from './messages/catalogues/catalogue.ts';
+import { compile, type Description } from './plan/compile.ts';
 import { judge, judgeLocally } from './plan/judge.ts';
 import type { Plan } from './plan/plan.ts';
+import type { AnyPath } from './rules/roles.ts';
 import type { BoundRule, BoundSpec } from './rules/use.ts';
 import { type Collection, collectionSpec } from './stored/collection.ts';
 import type { Columns, RowOf } from './stored/look-up.ts';
@@ -25,7 +27,7 @@ export interface Options {
   /** How values are read: strictly as JSON, or as the text that forms carry. Defaults to `json`. */
   readonly as?: 'json' | 'form';
   /**
-   * `everything` (default); `firstOfEach`: one finding a place; `firstOfAll`: the first finding only, and no question
+   * Defaults to what the intake says. `everything`; `firstOfEach`: one finding a place; `firstOfAll`: the first finding only, and no question
    * to the store once something failed.
    */
   readonly report?: 'everything' | 'firstOfEach' | 'firstOfAll';
@@ -61,6 +63,15 @@ export interface Intake<in out F extends Fields, in out Key = never> {
 /** The accepted value of an intake: `interface Booking extends Accepted<typeof booking> {}`. */
 export type Accepted<I extends { readonly fields: Fields }> = AcceptedOf<I['fields']>;
 
+/** What an intake says in one more language. */
+interface Language<F extends Fields> {
+  readonly labels?: { readonly [P in AnyPath<F>]?: string };
+  /** By the path of the choice, then by option. */
+  readonly options?: { readonly [P in AnyPath<F>]?: { readonly [option: string]: string } };
+  /** As `messages` of the intake. */
+  readonly messages?: { readonly [name: string]: string };
+}
+
 interface More<F extends Fields> {
   /** Rules between fields, against records and outside. `false` stands for a rule left out. */
   readonly rules?: readonly (BoundRule<F> | false)[];
@@ -70,6 +81,14 @@ interface More<F extends Fields> {
   readonly zone?: string;
   /** Other words for rules of this intake, by `as` name, `rule@field` or rule id. */
   readonly messages?: { readonly [name: string]: Texts };
+  /** The languages that the engine and the ready-made rules speak besides English: `de` and `pl` of `jestril/catalogues`. */
+  readonly catalogues?: readonly Catalogue[];
+  /** Labels, options and messages of this intake in other languages, by locale. Its own labels count as English. */
+  readonly languages?: { readonly [locale: string]: Language<F> };
+  /** Which findings are reported, unless the call says otherwise. Defaults to `everything`. */
+  readonly report?: 'everything' | 'firstOfEach' | 'firstOfAll';
+  /** Findings listed at most. Defaults to 100. */
+  readonly mostFindings?: number;
   /** The occasions on which it is judged, the default one first. Defaults to `create` and `amend`. */
   readonly occasions?: readonly string[];
 }
@@ -88,7 +107,7 @@ export const intake = <F extends Fields, C extends Columns = {}, K extends keyof
   } = {},
 ): Intake<F, [K] extends [never] ? never : Pick<RowOf<C>, K>> => {
   if (typeof name !== 'string' || name === '') fault('An intake needs a name as its first argument.');
-  const known = ['rules', 'strangers', 'zone', 'messages', 'occasions', 'storedIn'];
+  const known = ['rules', 'strangers', 'zone', 'messages', 'catalogues', 'languages', 'report', 'mostFindings', 'occasions', 'storedIn'];
   for (const option of Object.keys(more)) {
     if (!known.includes(option)) fault(`Intake "${name}" has no option "${option}"; ${nearest(option, known)}`);
   }
@@ -100,6 +119,10 @@ export const intake = <F extends Fields, C extends Columns = {}, K extends keyof
     strangers: more.strangers ?? 'drop',
     zone: more.zone,
     messages: more.messages ?? {},
+    catalogues: more.catalogues ?? [],
+    languages: (more.languages ?? {}) as Description['languages'],
+    report: more.report ?? 'everything',
+    mostFindings: more.mostFindings ?? 100,
     occasions: more.occasions ?? ['create', 'amend'],
     storedIn: more.storedIn && collectionSpec(more.storedIn),
   });

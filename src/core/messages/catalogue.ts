@@ -1,3 +1,6 @@
+import type { Texts } from '../text.ts';
+import type { Catalogue } from './catalogues/catalogue.ts';
+
 /** The sentences of the engine itself, by reserved id. Rules bring their own. */
 export const en = {
   needed: '{field} is needed.',
@@ -30,3 +33,8 @@ export const engineSlots: { readonly [id in EngineId]: readonly string[] } = {
   tag: [...common, 'options'],
   'too-many': [...common, 'most'],
 };
+
+/** What catalogues say for an id, the furthest layer of all. */
+export function inCatalogues(catalogues: readonly Catalogue[], id: string): Texts[] {
+  return catalogues.flatMap(({ locale, messages }) => (Object.hasOwn(messages, id) ? [{ [locale]: messages[id] as string }] : []));
+}

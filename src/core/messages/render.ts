@@ -18,6 +18,11 @@ export function renderMessage(failure: Failure, locale = DEFAULT_LOCALE): string
   }
 }
 
+/** A text in a language, or a near one, or English. */
+export function textIn(texts: Texts, locale = DEFAULT_LOCALE): string {
+  return typeof texts === 'string' ? texts : chooseNearest([texts], locale).text;
+}
+
 interface Chosen {
   readonly text: string;
   /** The locale that the text is in, where it says. */
@@ -129,13 +134,13 @@ function slotsFor(failure: Failure, locale: string, dates: ReadonlySet<string>):
     fields: labelsOf(failure, locale),
     fields_count: new Set(failure.spots.map(({ place }) => place.label)).size,
   };
-  for (const [role, label] of Object.entries(failure.labels)) slots[role] = label;
+  for (const [role, label] of Object.entries(failure.labels)) slots[role] = textIn(label, locale);
   for (const [fact, value] of Object.entries(failure.facts)) {
     if (Array.isArray(value)) slots[fact] = listText(locale, 'disjunction', value.map(String));
     else if (typeof value === 'string' && dates.has(fact)) slots[fact] = dateOf(value);
     else slots[fact] = typeof value === 'number' ? value : String(value);
   }
-  const inWords = (texts: Texts) => chooseNearest([texts], locale).text;
+  const inWords = (texts: Texts) => textIn(texts, locale);
   for (const [slot, texts] of Object.entries(failure.words)) {
     slots[slot] = Array.isArray(texts) ? listText(locale, 'disjunction', texts.map(inWords)) : inWords(texts as Texts);
   }
@@ -150,6 +155,6 @@ function dateOf(text: string): Date {
 
 /** The labels of the blamed fields, each once: "Arrival and Departure". */
 function labelsOf({ spots }: Failure, locale: string): string {
-  const labels = [...new Set(spots.map(({ place }) => place.label))];
+  const labels = [...new Set(spots.map(({ place }) => textIn(place.label, locale)))];
   return listText(locale, 'conjunction', labels);
 }

@@ -2,7 +2,8 @@ import type { ConditionSpec } from '../conditions/condition.ts';
 import { zoneFormat } from '../days.ts';
 import { fault, nearest } from '../fault.ts';
 import type { Fields } from '../kinds/field.ts';
-import { engineIds, engineSlots, isEngineId } from '../messages/catalogue.ts';
+import { engineIds, engineSlots, inCatalogues, isEngineId } from '../messages/catalogue.ts';
+import type { Catalogue } from '../messages/catalogues/catalogue.ts';
 import { checkSlots, checkText, type Definition } from '../rules/definition.ts';
 import type { BoundSpec, UseSpec } from '../rules/use.ts';
 import type { CollectionSpec } from '../stored/collection.ts';
@@ -11,6 +12,7 @@ import type { Texts } from '../text.ts';
 import { asksRecords, bindCondition, bindLookUps, bindRoles, checkOccasions, type Ground } from './bind.ts';
 import { factPlan, type RoleName } from './facts.ts';
 import { type Layout, layOut } from './fields.ts';
+import { type Languages, messagesOf } from './languages.ts';
 import type { ConditionPlan, PlaceSpec, Plan, RolePlan, UsePlan, ValueCheck } from './plan.ts';
 
 /** What an intake says besides its fields. */
@@ -21,13 +23,17 @@ export interface Description {
   readonly strangers: 'refuse' | 'drop';
   readonly zone: string | undefined;
   readonly messages: { readonly [name: string]: Texts };
+  readonly catalogues: readonly Catalogue[];
+  readonly languages: Languages;
+  readonly report: 'everything' | 'firstOfEach' | 'firstOfAll';
+  readonly mostFindings: number;
   readonly occasions: readonly string[];
   readonly storedIn: CollectionSpec | undefined;
 }
 
 /** Compiles a description into a plan, or throws a `Fault` that says what contradicts itself. */
 export function compile(description: Description): Plan {
-  return new Compiler(description).compile();
+  return new Compiler({ ...description, messages: messagesOf(description.messages, description.languages) }).compile();
 }
 
 class Compiler {
@@ -48,7 +54,9 @@ class Compiler {
   compile(): Plan {
     const of = this.#of;
     this.#checkZone();
-    const layout = layOut(of.name, of.fields, (use, place) => this.#check(use, place));
+    if (!(Number.isInteger(of.mostFindings) && of.mostFindings > 0))
+      fault(`Intake "${of.name}": mostFindings ${of.mostFindings} is not a number of findings.`);
+    const layout = layOut(of.name, of.fields, of.languages, (use, place) => this.#check(use, place));
     const ground: Ground = { intake: of.name, layout, note: (definition) => this.#note(definition), occasions: of.occasions };
     if (of.storedIn) this.#noteCollection(of.storedIn);
 
@@ -66,6 +74,9 @@ class Compiler {
       record: uses.filter(needsRecords),
       outside: uses.filter((use) => use.phase === 'outside' && !needsRecords(use)),
       messages: of.messages,
+      catalogues: of.catalogues,
+      report: of.report,
+      mostFindings: of.mostFindings,
       refuseStrangers: of.strangers === 'refuse',
       zone: of.zone,
       occasions: of.occasions,
@@ -169,7 +180,7 @@ class Compiler {
       this.#overridden.add(name);
       texts.push(text);
     }
-    return [...texts, rule.message];
+    return [...texts, rule.message, ...inCatalogues(this.#of.catalogues, rule.id)];
   }
 
   /** The same rule bound twice alike counts once. */

@@ -1,8 +1,10 @@
 import { fault, nearest } from '../fault.ts';
 import { type AnyField, type FieldSpec, type Fields, specOf } from '../kinds/field.ts';
-import { fits } from '../kinds/kind.ts';
+import { fits, type KindSpec } from '../kinds/kind.ts';
 import type { ShapeSpec } from '../kinds/shapes.ts';
 import type { BoundSpec, UseSpec } from '../rules/use.ts';
+import type { Texts } from '../text.ts';
+import { checkLanguages, type Languages, labelOf, optionOf } from './languages.ts';
 import { ENTRY, type FieldStep, type FieldSteps, type ListStep, type PlaceSpec, type ValueCheck } from './plan.ts';
 
 /** Entries of a list that declares no larger `length`: more are a finding `too-many`, and are not read. */
@@ -36,6 +38,7 @@ interface Home {
 
 interface Draft {
   readonly intake: string;
+  readonly languages: Languages;
   readonly targets: Map<string, Target>;
   readonly placed: Placed[];
   readonly checkOf: (use: UseSpec, place: PlaceSpec) => ValueCheck | undefined;
@@ -51,11 +54,12 @@ export interface Layout {
 }
 
 /** Gives every field its slot and its place. */
-export function layOut(intake: string, fields: Fields, checkOf: Draft['checkOf']): Layout {
-  const draft: Draft = { intake, targets: new Map(), placed: [], checkOf };
+export function layOut(intake: string, fields: Fields, languages: Languages, checkOf: Draft['checkOf']): Layout {
+  const draft: Draft = { intake, languages, targets: new Map(), placed: [], checkOf };
   const frame = { size: 0 };
   const home: Home = { path: '', segments: [], lists: [], isSecret: false, isGiven: false, frame };
   const all = stepsOf(draft, fields, home, undefined);
+  checkLanguages(intake, languages, [...draft.targets.keys()]);
   const part = (isGiven: boolean): FieldSteps => {
     const steps = all.steps.filter((step) => draft.targets.get(step.key)?.isGiven === isGiven);
     return { steps, keys: new Set(steps.map((step) => step.key)), home: undefined };
@@ -81,7 +85,7 @@ function stepOf(draft: Draft, key: string, field: AnyField, home: Home, path: st
   const place: PlaceSpec = {
     path,
     segments: [...home.segments, key === '*' ? ENTRY : key],
-    label: spec.label,
+    label: labelOf(spec.label, path, draft.languages),
     order: draft.targets.size,
     isSecret: home.isSecret || spec.isSecret,
   };
@@ -100,7 +104,7 @@ function build(draft: Draft, key: string, spec: FieldSpec, home: Home, around: H
     key,
     ownOnly: key in Object.prototype,
     slot: home.frame.size++,
-    kind: spec.kind,
+    kind: inLanguages(spec.kind, place.path, draft.languages),
     place,
     needed: presence === 'needed',
     filledBy: typeof presence === 'object' ? presence.filledBy : undefined,
@@ -127,6 +131,14 @@ function build(draft: Draft, key: string, spec: FieldSpec, home: Home, around: H
   }
   const cleans = spec.steps.flatMap((step) => (step.type === 'clean' ? [step.apply as (value: unknown) => unknown] : []));
   return { ...base, op: 'scalar', isText: spec.kind.is.includes('text'), blankAllowed: spec.blankAllowed, cleans };
+}
+
+/** A kind whose options have words in the intake's languages. */
+function inLanguages(kind: KindSpec, path: string, languages: Languages): KindSpec {
+  const { options } = kind.facts ?? {};
+  const words = kind.words?.options;
+  if (!options || !words || Object.values(languages).every((language) => !language.options?.[path])) return kind;
+  return { ...kind, words: { options: options.map((option, index) => optionOf(words[index] as Texts, option, path, languages)) } };
 }
 
 /** The fields of each shape stand in the frame of what holds the shapes; only their paths carry the shape's name. */

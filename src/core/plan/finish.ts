@@ -4,9 +4,6 @@ import type { EntryKey } from './plan.ts';
 import { type Failure, type Open, placeOf, type Run } from './run.ts';
 import { objectOf } from './value.ts';
 
-/** Findings listed at most. */
-export const MOST_FINDINGS = 100;
-
 /** Step 8 of a judgement: what was found becomes a verdict, and only now words. */
 export function verdictOf(run: Run, locale: string | undefined): Verdict<unknown> {
   if (run.failures.length === 0 && run.unsettled.length === 0 && !run.trace) {
@@ -16,18 +13,18 @@ export function verdictOf(run: Run, locale: string | undefined): Verdict<unknown
   const warnings: Failure[] = [];
   for (const failure of run.failures) (failure.info.severity === 'error' ? errors : warnings).push(failure);
   const common = {
-    unsettled: run.unsettled.map(unsettledOf),
+    unsettled: run.unsettled.map((open) => unsettledOf(open, locale)),
     ...(run.trace && { trace: run.trace }),
   };
   if (errors.length > 0) {
     // Errors first when the cap leaves some out; then all that is listed in the order of the fields.
-    const most = run.settings.report === 'firstOfAll' ? 1 : MOST_FINDINGS;
+    const most = run.settings.report === 'firstOfAll' ? 1 : run.plan.mostFindings;
     const listed = [...inOrder(errors), ...inOrder(warnings)].slice(0, most);
     const more = run.failures.length > listed.length;
     return { outcome: 'rejected', findings: inOrder(listed).map((failure) => findingOf(failure, locale)), more, ...common };
   }
   const told = inOrder(warnings)
-    .slice(0, MOST_FINDINGS)
+    .slice(0, run.plan.mostFindings)
     .map((failure) => findingOf(failure, locale));
   if (run.unsettled.some(({ info }) => info.severity === 'error')) return { outcome: 'undecided', warnings: told, ...common };
   return { outcome: 'accepted', value: objectOf(run.plan.fields, run.frame), warnings: told, ...common };
@@ -61,14 +58,20 @@ function findingOf(failure: Failure, locale: string | undefined): Finding {
     rule: info.rule,
     use: info.use,
     severity: info.severity,
-    places: spots.map((spot) => placeOf(spot)),
+    places: spots.map((spot) => placeOf(spot, locale)),
     facts,
     message: renderMessage(failure, locale),
   };
 }
 
-function unsettledOf({ info, spots, why, cause }: Open): Unsettled {
-  const unsettled: Unsettled = { rule: info.rule, use: info.use, places: spots.map((spot) => placeOf(spot)), severity: info.severity, why };
+function unsettledOf({ info, spots, why, cause }: Open, locale: string | undefined): Unsettled {
+  const unsettled: Unsettled = {
+    rule: info.rule,
+    use: info.use,
+    places: spots.map((spot) => placeOf(spot, locale)),
+    severity: info.severity,
+    why,
+  };
   // Not enumerable, so that it reaches neither JSON nor a log of the whole verdict: drivers quote parameters.
   if (cause !== undefined) Object.defineProperty(unsettled, 'cause', { value: cause, enumerable: false });
   return unsettled;

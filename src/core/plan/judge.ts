@@ -52,7 +52,7 @@ function settingsOf(plan: Plan, options: Inputs): Settings {
     zone: options.zone ?? plan.zone,
     occasion,
     isForm: options.as === 'form',
-    report: options.report ?? 'everything',
+    report: options.report ?? plan.report,
     signal: options.signal,
     explain: options.explain ?? false,
   };

@@ -1,4 +1,5 @@
 import type { KindSpec, RoleSpec } from '../kinds/kind.ts';
+import type { Catalogue } from '../messages/catalogues/catalogue.ts';
 import type { Definition, Takes } from '../rules/definition.ts';
 import type { Severity } from '../rules/use.ts';
 import type { CollectionSpec } from '../stored/collection.ts';
@@ -25,7 +26,7 @@ export const ENTRY: unique symbol = Symbol('entry');
 export interface PlaceSpec {
   readonly path: string;
   readonly segments: readonly (string | typeof ENTRY)[];
-  readonly label: string;
+  readonly label: Texts;
   /** Position among all fields, in declared order. */
   readonly order: number;
   readonly isSecret: boolean;
@@ -111,7 +112,7 @@ export interface FactPlan {
   /** Roles whose values never appear, not even inside a fact that the rule makes itself. */
   readonly secrets: readonly string[];
   /** The labels of the roles, by role. */
-  readonly labels: { readonly [role: string]: string };
+  readonly labels: { readonly [role: string]: Texts };
 }
 
 /** How a role finds its value: in the slot of its field in `frames[depth]`, or in all entries below. */
@@ -172,6 +173,9 @@ export interface Plan {
   readonly outside: readonly UsePlan[];
   /** The intake's own messages, for what the engine itself finds. */
   readonly messages: { readonly [name: string]: Texts };
+  readonly catalogues: readonly Catalogue[];
+  readonly report: 'everything' | 'firstOfEach' | 'firstOfAll';
+  readonly mostFindings: number;
   readonly refuseStrangers: boolean;
   readonly zone: string | undefined;
   readonly occasions: readonly string[];

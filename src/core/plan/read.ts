@@ -1,6 +1,6 @@
 import { UNREADABLE } from '../kinds/kind.ts';
 import type { EngineId } from '../messages/catalogue.ts';
-import { en } from '../messages/catalogue.ts';
+import { en, inCatalogues } from '../messages/catalogue.ts';
 import { isBlank, isStorable, shorten, type Texts } from '../text.ts';
 import type { Finding } from '../verdict.ts';
 import { describe } from './answer.ts';
@@ -36,7 +36,18 @@ type Source = { readonly [key: string]: unknown };
 export function readSubmission(run: Run, submission: unknown): void {
   if (isObject(submission)) readFields(run, run.plan.fields, submission, run.frame, []);
   else {
-    fail(run, 'readable', ROOT, [], {}, { en: 'The submission must be an object with named fields.' });
+    fail(
+      run,
+      'readable',
+      ROOT,
+      [],
+      {},
+      {
+        en: 'The submission must be an object with named fields.',
+        de: 'Bitte ein Objekt mit benannten Feldern senden.',
+        pl: 'Proszę wysłać obiekt z nazwanymi polami.',
+      },
+    );
     markUnsound(run.plan.fields.steps, run.frame);
   }
 }
@@ -214,7 +225,8 @@ function unsound(
   facts: Finding['facts'] = {},
   words: Failure['words'] = {},
 ): typeof UNSOUND {
-  fail(run, id, step.place, indexes, facts, says, { words });
+  // Each kind says for itself what it cannot read.
+  fail(run, id, step.place, indexes, facts, says, { words, entry: says === step.kind.says ? `${id}/${step.kind.name}` : id });
   // Nothing inside a group that failed is blamed again, and no rule reads it.
   if (frame) markUnsound([step], frame);
   return UNSOUND;
@@ -236,15 +248,17 @@ export function fail(
   indexes: readonly EntryKey[],
   facts: Finding['facts'],
   says: Texts,
-  { key, words = {} }: { readonly key?: string; readonly words?: Failure['words'] } = {},
+  { key, words = {}, entry = id }: { readonly key?: string; readonly words?: Failure['words']; readonly entry?: string } = {},
 ): void {
-  run.fail(engineInfo(run, id, place, says), [{ place, indexes, ...(key !== undefined && { key }) }], facts, words, { field: place.label });
+  run.fail(engineInfo(run, id, place, says, entry), [{ place, indexes, ...(key !== undefined && { key }) }], facts, words, {
+    field: place.label,
+  });
 }
 
-function engineInfo(run: Run, id: EngineId, place: PlaceSpec, says: Texts): UseInfo {
-  const { messages } = run.plan;
+function engineInfo(run: Run, id: EngineId, place: PlaceSpec, says: Texts, entry: string = id): UseInfo {
+  const { messages, catalogues } = run.plan;
   const use = `${id}@${place.path}`;
-  const texts = [messages[use], messages[id], says].filter((text) => text !== undefined);
+  const texts = [messages[use], messages[id], says, ...inCatalogues(catalogues, entry)].filter((text) => text !== undefined);
   return { rule: id, use, severity: 'error', order: -1, messages: texts };
 }
 

@@ -1,5 +1,6 @@
 import { dayIn } from '../days.ts';
 import { fault } from '../fault.ts';
+import { textIn } from '../messages/render.ts';
 import type { Texts } from '../text.ts';
 import type { Circumstances, Finding, Place, TraceLine, Why } from '../verdict.ts';
 import { ENTRY, type EntryKey, type Frame, type PlaceSpec, type Plan, type UseInfo } from './plan.ts';
@@ -22,7 +23,7 @@ export interface Failure {
   readonly facts: Finding['facts'];
   /** What only the message needs. */
   readonly words: { readonly [slot: string]: Texts | readonly Texts[] };
-  readonly labels: { readonly [role: string]: string };
+  readonly labels: { readonly [role: string]: Texts };
 }
 
 /** A place, with the entries that it is in. */
@@ -138,7 +139,7 @@ function escapeSegment(segment: string): string {
   return segment.includes('~') || segment.includes('/') ? segment.replaceAll('~', '~0').replaceAll('/', '~1') : segment;
 }
 
-export function placeOf(spot: Spot): Place {
+export function placeOf(spot: Spot, locale: string | undefined): Place {
   const { path, label } = spot.place;
-  return label === '' ? { field: path, pointer: pointerOf(spot) } : { field: path, pointer: pointerOf(spot), label };
+  return label === '' ? { field: path, pointer: pointerOf(spot) } : { field: path, pointer: pointerOf(spot), label: textIn(label, locale) };
 }

@@ -1,0 +1,7 @@
+/** The sentences of the engine, the kinds and the ready-made rules in one language, by id. */
+export interface Catalogue {
+  /** A BCP 47 tag, such as `de`. */
+  readonly locale: string;
+  /** By rule id; `readable/whole` and the like are said when a value of that kind cannot be read. */
+  readonly messages: { readonly [id: string]: string };
+}

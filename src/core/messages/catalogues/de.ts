@@ -1,0 +1,105 @@
+import type { Catalogue } from './catalogue.ts';
+
+const BOUND = '{kind, select, day {{bound, date, long}} time {{bound, time, short}} other {{bound, date, long} {bound, time, short} UTC}}';
+const ENTRIES = (slot: string) => `{${slot}, plural, one {# Eintrag} other {# Einträge}}`;
+const CHARACTERS = (slot: string) => `{${slot}, plural, one {# Zeichen} other {# Zeichen}}`;
+const DIGITS = (slot: string) => `{${slot}, plural, one {# Ziffer} other {# Ziffern}}`;
+const BYTES = (slot: string) => `{${slot}, plural, one {# Byte} other {# Byte}}`;
+
+/** German. */
+export const de: Catalogue = {
+  locale: 'de',
+  messages: {
+    needed: '{field}: Bitte ausfüllen.',
+    blank: '{field}: Bitte nicht leer lassen.',
+    readable: '{field}: Bitte nur einmal angeben.',
+    stranger: 'Ein Feld „{key}“ gibt es hier nicht.',
+    known:
+      '{fields_count, plural, one {{fields}: Bitte etwas angeben, das es gibt.} other {{fields}: Bitte so angeben, dass es einen Eintrag dazu gibt.}}',
+    tag: '{field}: Möglich ist {options}.',
+    'too-many': `{field}: Höchstens ${ENTRIES('most')} sind möglich.`,
+    'readable/text': '{field}: Bitte Text ohne unlesbare Zeichen angeben.',
+    'readable/whole': '{field}: Bitte eine ganze Zahl angeben, etwa 12.',
+    'readable/decimal': '{field}: Bitte eine Zahl angeben, etwa 12.5.',
+    'readable/exact': '{field}: Bitte eine Zahl angeben, etwa 12.50.',
+    'readable/flag': '{field}: Bitte ja oder nein angeben (true oder false).',
+    'readable/choice': '{field}: Möglich ist {options}.',
+    'readable/day': '{field}: Bitte einen Tag angeben, den es gibt, als Jahr-Monat-Tag, etwa 2031-05-28.',
+    'readable/moment': '{field}: Bitte Datum und Uhrzeit mit Zeitverschiebung angeben, etwa 2031-05-28T09:30:00+02:00.',
+    'readable/time': '{field}: Bitte eine Uhrzeit angeben, etwa 09:30.',
+    'readable/list': '{field}: Bitte eine Liste angeben.',
+    'readable/group': '{field}: Bitte ein Objekt mit benannten Feldern angeben.',
+    'readable/table': '{field}: Bitte ein Objekt mit benannten Einträgen angeben.',
+    'readable/shapes': '{field}: Bitte ein Objekt mit benannten Feldern angeben.',
+    'readable/upload': '{field}: Bitte eine Datei angeben.',
+    length: `{of, select, list {{limits, select,
+      most {{field}: Höchstens ${ENTRIES('max')} sind möglich.}
+      least {{field}: Mindestens ${ENTRIES('min')} angeben.}
+      exactly {{field}: Genau ${ENTRIES('max')} angeben.}
+      other {{field}: {min, number} bis ${ENTRIES('max')} angeben.}
+    }} other {{limits, select,
+      most {{field}: Höchstens ${CHARACTERS('max')} sind möglich.}
+      least {{field}: Mindestens ${CHARACTERS('min')} angeben.}
+      exactly {{field}: Genau ${CHARACTERS('max')} angeben.}
+      other {{field}: {min, number} bis ${CHARACTERS('max')} angeben.}
+    }}}`,
+    pattern: '{field}: Bitte so angeben: {description}.',
+    email: '{field}: Bitte eine E-Mail-Adresse angeben, etwa name@example.org.',
+    between: '{field}: Bitte {min, number} bis {max, number} angeben.',
+    'at-least': '{field}: Bitte mindestens {min, number} angeben.',
+    'at-most': '{field}: Bitte höchstens {max, number} angeben.',
+    'more-than': '{field}: Bitte mehr als {limit, number} angeben.',
+    'less-than': '{field}: Bitte weniger als {limit, number} angeben.',
+    places: `{places, plural,
+      =0 {{field}: Bitte ohne Nachkommastellen angeben.}
+      one {{field}: Höchstens # Nachkommastelle ist möglich.}
+      other {{field}: Höchstens # Nachkommastellen sind möglich.}
+    }`,
+    precision: `{field}: Höchstens ${DIGITS('whole')} vor und ${DIGITS('places')} nach dem Komma sind möglich.`,
+    'multiple-of': '{field}: Bitte ein Vielfaches von {step, number} angeben.',
+    'is-true': '{field}: Bitte bestätigen.',
+    'is-false': '{field}: Bitte nicht ankreuzen.',
+    'not-before': `{field}: Nicht vor ${BOUND}.`,
+    'not-after': `{field}: Nicht nach ${BOUND}.`,
+    before: `{field}: Nur vor ${BOUND}.`,
+    after: `{field}: Nur nach ${BOUND}.`,
+    'years-old': '{field}: Muss mindestens {years, plural, one {# Jahr} other {# Jahre}} zurückliegen.',
+    weekdays: '{field}: Möglich ist {names}.',
+    distinct: '{field}: Bitte keinen Eintrag doppelt angeben.',
+    'must-contain': '{field}: Bitte auch {entry} angeben.',
+    'upload-size': `{fault, select, small {{field}: Die Datei muss mindestens ${BYTES('min')} haben.} other {{field}: Die Datei darf höchstens ${BYTES('max')} haben.}}`,
+    'media-types': '{field}: Bitte eine Datei vom Typ {types} angeben.',
+    letters: '{of, select, ascii {{field}: Bitte nur Buchstaben von A bis Z angeben.} other {{field}: Bitte nur Buchstaben angeben.}}',
+    'letters-and-digits':
+      '{of, select, ascii {{field}: Bitte nur Buchstaben von A bis Z und Ziffern angeben.} other {{field}: Bitte nur Buchstaben und Ziffern angeben.}}',
+    digits: '{of, select, ascii {{field}: Bitte nur Ziffern von 0 bis 9 angeben.} other {{field}: Bitte nur Ziffern angeben.}}',
+    'upper-case': '{field}: Bitte in Großbuchstaben angeben.',
+    'lower-case': '{field}: Bitte in Kleinbuchstaben angeben.',
+    'character-mix': '{field}: Bitte mindestens {least, number} davon mischen: {list}.',
+    contains: '{field}: Bitte mit „{part}“ darin angeben.',
+    without: '{field}: Bitte ohne „{part}“ angeben.',
+    'starts-with': '{field}: Muss mit „{part}“ beginnen.',
+    'ends-with': '{field}: Muss mit „{part}“ enden.',
+    allowed: '{field}: Möglich ist {values}.',
+    forbidden: '{field}: Nicht möglich ist {values}.',
+    'web-address': '{field}: Bitte eine Webadresse angeben, die mit {schemes} beginnt, etwa https://example.org/pier.',
+    'host-name': '{field}: Bitte einen Rechnernamen angeben, etwa quay.example.org.',
+    'ip-address':
+      '{version, select, 4 {{field}: Bitte eine IPv4-Adresse angeben, etwa 192.0.2.7.} 6 {{field}: Bitte eine IPv6-Adresse angeben, etwa 2001:db8::7.} other {{field}: Bitte eine IP-Adresse angeben, etwa 192.0.2.7.}}',
+    phone: '{field}: Bitte eine Telefonnummer mit Landesvorwahl angeben, etwa +4712345678.',
+    uuid: '{field}: Bitte eine UUID angeben, etwa 01890a5d-ac96-774b-bcce-b302099a8057.',
+    'card-number': '{field}: Bitte eine Kartennummer nur aus Ziffern angeben und auf Tippfehler prüfen.',
+    iban: '{field}: Bitte eine IBAN in Großbuchstaben ohne Leerzeichen angeben und auf Tippfehler prüfen.',
+    'language-tag': '{field}: Bitte ein Sprachkürzel angeben, etwa nb-NO.',
+    'time-zone': '{field}: Bitte eine Zeitzone angeben, etwa Europe/Oslo.',
+    'currency-code': '{field}: Bitte ein Währungskürzel angeben, etwa NOK.',
+    'country-code': '{field}: Bitte ein Länderkürzel angeben, etwa NO.',
+    base64: '{field}: Bitte Text in Base64 angeben.',
+    'json-text': '{field}: Bitte JSON-Text angeben.',
+    same: '{second}: Bitte dasselbe angeben wie bei {first}.',
+    'in-order': '{kind, select, number {{later}: Muss mehr sein als {earlier}.} other {{later}: Muss nach {earlier} liegen.}}',
+    absent: '{value}: Bitte weglassen.',
+    'at-least-one-of': 'Bitte mindestens eines davon ausfüllen: {fields}.',
+    unique: '{fields_count, plural, one {{fields}: Ist schon vergeben.} other {{fields}: Sind zusammen schon vergeben.}}',
+  },
+};

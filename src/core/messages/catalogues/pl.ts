@@ -1,0 +1,109 @@
+import type { Catalogue } from './catalogue.ts';
+
+const BOUND = '{kind, select, day {{bound, date, long}} time {{bound, time, short}} other {{bound, date, long} {bound, time, short} UTC}}';
+// After "najwyżej" and "co najmniej" the counted noun stands in the accusative; one, few and many differ.
+const ENTRIES = (slot: string) => `{${slot}, plural, one {# pozycję} few {# pozycje} many {# pozycji} other {# pozycji}}`;
+const CHARACTERS = (slot: string) => `{${slot}, plural, one {# znak} few {# znaki} many {# znaków} other {# znaku}}`;
+const DIGITS = (slot: string) => `{${slot}, plural, one {# cyfrę} few {# cyfry} many {# cyfr} other {# cyfry}}`;
+const BYTES = (slot: string) => `{${slot}, plural, one {# bajt} few {# bajty} many {# bajtów} other {# bajta}}`;
+
+/** Polish. */
+export const pl: Catalogue = {
+  locale: 'pl',
+  messages: {
+    needed: '{field}: proszę wypełnić to pole.',
+    blank: '{field}: to pole nie może być puste.',
+    readable: '{field}: proszę podać tylko raz.',
+    stranger: 'Nie ma tu pola „{key}”.',
+    known:
+      '{fields_count, plural, one {{fields}: proszę podać istniejącą wartość.} few {{fields}: proszę podać wartości z istniejącego wpisu.} many {{fields}: proszę podać wartości z istniejącego wpisu.} other {{fields}: proszę podać wartości z istniejącego wpisu.}}',
+    tag: '{field}: możliwe wartości to {options}.',
+    'too-many': `{field}: proszę podać najwyżej ${ENTRIES('most')}.`,
+    'readable/text': '{field}: proszę podać tekst bez nieczytelnych znaków.',
+    'readable/whole': '{field}: proszę podać liczbę całkowitą, na przykład 12.',
+    'readable/decimal': '{field}: proszę podać liczbę, na przykład 12.5.',
+    'readable/exact': '{field}: proszę podać liczbę, na przykład 12.50.',
+    'readable/flag': '{field}: proszę podać tak lub nie (true lub false).',
+    'readable/choice': '{field}: możliwe wartości to {options}.',
+    'readable/day': '{field}: proszę podać istniejący dzień jako rok-miesiąc-dzień, na przykład 2031-05-28.',
+    'readable/moment': '{field}: proszę podać datę i godzinę z przesunięciem, na przykład 2031-05-28T09:30:00+02:00.',
+    'readable/time': '{field}: proszę podać godzinę, na przykład 09:30.',
+    'readable/list': '{field}: proszę podać listę.',
+    'readable/group': '{field}: proszę podać obiekt z nazwanymi polami.',
+    'readable/table': '{field}: proszę podać obiekt z nazwanymi pozycjami.',
+    'readable/shapes': '{field}: proszę podać obiekt z nazwanymi polami.',
+    'readable/upload': '{field}: proszę podać plik.',
+    length: `{of, select, list {{limits, select,
+      most {{field}: proszę podać najwyżej ${ENTRIES('max')}.}
+      least {{field}: proszę podać co najmniej ${ENTRIES('min')}.}
+      exactly {{field}: proszę podać dokładnie ${ENTRIES('max')}.}
+      other {{field}: proszę podać od {min, number} do {max, plural, one {# pozycji} few {# pozycji} many {# pozycji} other {# pozycji}}.}
+    }} other {{limits, select,
+      most {{field}: proszę podać najwyżej ${CHARACTERS('max')}.}
+      least {{field}: proszę podać co najmniej ${CHARACTERS('min')}.}
+      exactly {{field}: proszę podać dokładnie ${CHARACTERS('max')}.}
+      other {{field}: proszę podać od {min, number} do {max, plural, one {# znaku} few {# znaków} many {# znaków} other {# znaku}}.}
+    }}}`,
+    pattern: '{field}: wymagany zapis to {description}.',
+    email: '{field}: proszę podać adres e-mail, na przykład name@example.org.',
+    between: '{field}: proszę podać wartość od {min, number} do {max, number}.',
+    'at-least': '{field}: proszę podać co najmniej {min, number}.',
+    'at-most': '{field}: proszę podać najwyżej {max, number}.',
+    'more-than': '{field}: proszę podać więcej niż {limit, number}.',
+    'less-than': '{field}: proszę podać mniej niż {limit, number}.',
+    places: `{places, plural,
+      =0 {{field}: proszę podać bez miejsc po przecinku.}
+      one {{field}: możliwe jest najwyżej # miejsce po przecinku.}
+      few {{field}: możliwe są najwyżej # miejsca po przecinku.}
+      many {{field}: możliwe jest najwyżej # miejsc po przecinku.}
+      other {{field}: możliwe jest najwyżej # miejsca po przecinku.}
+    }`,
+    precision: `{field}: proszę podać najwyżej ${DIGITS('whole')} przed przecinkiem i ${DIGITS('places')} po przecinku.`,
+    'multiple-of': '{field}: proszę podać wielokrotność {step, number}.',
+    'is-true': '{field}: proszę potwierdzić.',
+    'is-false': '{field}: proszę nie zaznaczać.',
+    'not-before': `{field}: nie wcześniej niż ${BOUND}.`,
+    'not-after': `{field}: nie później niż ${BOUND}.`,
+    before: `{field}: tylko wcześniej niż ${BOUND}.`,
+    after: `{field}: tylko później niż ${BOUND}.`,
+    'years-old': '{field}: musi upłynąć co najmniej {years, plural, one {# rok} few {# lata} many {# lat} other {# roku}}.',
+    weekdays: '{field}: możliwe dni to {names}.',
+    distinct: '{field}: proszę nie powtarzać pozycji.',
+    'must-contain': '{field}: proszę podać także {entry}.',
+    'upload-size': `{fault, select, small {{field}: plik musi mieć co najmniej ${BYTES('min')}.} other {{field}: plik może mieć najwyżej ${BYTES('max')}.}}`,
+    'media-types': '{field}: proszę podać plik typu {types}.',
+    letters: '{of, select, ascii {{field}: proszę podać tylko litery od A do Z.} other {{field}: proszę podać tylko litery.}}',
+    'letters-and-digits':
+      '{of, select, ascii {{field}: proszę podać tylko litery od A do Z i cyfry.} other {{field}: proszę podać tylko litery i cyfry.}}',
+    digits: '{of, select, ascii {{field}: proszę podać tylko cyfry od 0 do 9.} other {{field}: proszę podać tylko cyfry.}}',
+    'upper-case': '{field}: proszę pisać wielkimi literami.',
+    'lower-case': '{field}: proszę pisać małymi literami.',
+    'character-mix': '{field}: proszę połączyć co najmniej {least, number} z tych: {list}.',
+    contains: '{field}: musi zawierać „{part}”.',
+    without: '{field}: nie może zawierać „{part}”.',
+    'starts-with': '{field}: musi zaczynać się od „{part}”.',
+    'ends-with': '{field}: musi kończyć się na „{part}”.',
+    allowed: '{field}: możliwe wartości to {values}.',
+    forbidden: '{field}: niemożliwe wartości to {values}.',
+    'web-address': '{field}: proszę podać adres internetowy zaczynający się od {schemes}, na przykład https://example.org/pier.',
+    'host-name': '{field}: proszę podać nazwę hosta, na przykład quay.example.org.',
+    'ip-address':
+      '{version, select, 4 {{field}: proszę podać adres IPv4, na przykład 192.0.2.7.} 6 {{field}: proszę podać adres IPv6, na przykład 2001:db8::7.} other {{field}: proszę podać adres IP, na przykład 192.0.2.7.}}',
+    phone: '{field}: proszę podać numer telefonu z kodem kraju, na przykład +4712345678.',
+    uuid: '{field}: proszę podać UUID, na przykład 01890a5d-ac96-774b-bcce-b302099a8057.',
+    'card-number': '{field}: proszę podać numer karty, tylko cyfry, i sprawdzić, czy nie ma w nim pomyłki.',
+    iban: '{field}: proszę podać IBAN wielkimi literami i bez odstępów oraz sprawdzić, czy nie ma w nim pomyłki.',
+    'language-tag': '{field}: proszę podać oznaczenie języka, na przykład nb-NO.',
+    'time-zone': '{field}: proszę podać strefę czasową, na przykład Europe/Oslo.',
+    'currency-code': '{field}: proszę podać kod waluty, na przykład NOK.',
+    'country-code': '{field}: proszę podać kod kraju, na przykład NO.',
+    base64: '{field}: proszę podać tekst w base64.',
+    'json-text': '{field}: proszę podać tekst JSON.',
+    same: '{second}: proszę podać to samo, co w polu {first}.',
+    'in-order': '{kind, select, number {{later}: musi być więcej niż {earlier}.} other {{later}: musi być później niż {earlier}.}}',
+    absent: '{value}: proszę pominąć to pole.',
+    'at-least-one-of': 'Proszę wypełnić co najmniej jedno z pól: {fields}.',
+    unique:
+      '{fields_count, plural, one {{fields}: ta wartość jest już zajęta.} few {{fields}: te wartości są już razem zajęte.} many {{fields}: te wartości są już razem zajęte.} other {{fields}: te wartości są już razem zajęte.}}',
+  },
+};
