@@ -12,31 +12,31 @@ const maybeAny = roleOf('any', { maybe: true });
 
 const present = define(
   'needed',
-  { value: maybeAny },
+  { field: maybeAny },
   {
-    holds: ({ value }: { value: unknown }) => value !== undefined,
-    message: { en: '{value} is needed.' },
-    blames: 'value',
+    holds: ({ field }: { field: unknown }) => field !== undefined,
+    message: { en: '{field} is needed.' },
+    blames: 'field',
   },
 );
 
 /** A field that may be absent is needed after all: under a condition, or on an occasion. */
 export const needed = <F extends Fields>(field: AnyPathOrLoose<F>, use?: Use<F>): BoundRule<F> =>
-  bind(present, { value: field }, {}, use) as never;
+  bind(present, { field }, {}, use) as never;
 
 const missing = define(
   'absent',
-  { value: maybeAny },
+  { field: maybeAny },
   {
-    holds: ({ value }: { value: unknown }) => value === undefined,
-    message: { en: '{value} must be left out.' },
-    blames: 'value',
+    holds: ({ field }: { field: unknown }) => field === undefined,
+    message: { en: '{field} must be left out.' },
+    blames: 'field',
   },
 );
 
 /** A field must not be there: under a condition, or on an occasion. */
 export const absent = <F extends Fields>(field: AnyPathOrLoose<F>, use?: Use<F>): BoundRule<F> =>
-  bind(missing, { value: field }, {}, use) as never;
+  bind(missing, { field }, {}, use) as never;
 
 /** At least one of these fields must be there; blames all of them. */
 export const atLeastOneOf = <F extends Fields>(...fields: readonly AnyPathOrLoose<F>[]): BoundRule<F> => {

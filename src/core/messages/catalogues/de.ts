@@ -98,7 +98,7 @@ export const de: Catalogue = {
     'json-text': '{field}: Bitte JSON-Text angeben.',
     same: '{second}: Bitte dasselbe angeben wie bei {first}.',
     'in-order': '{kind, select, number {{later}: Muss mehr sein als {earlier}.} other {{later}: Muss nach {earlier} liegen.}}',
-    absent: '{value}: Bitte weglassen.',
+    absent: '{field}: Bitte weglassen.',
     'at-least-one-of': 'Bitte mindestens eines davon ausfüllen: {fields}.',
     unique: '{fields_count, plural, one {{fields}: Ist schon vergeben.} other {{fields}: Sind zusammen schon vergeben.}}',
   },

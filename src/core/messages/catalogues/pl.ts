@@ -101,7 +101,7 @@ export const pl: Catalogue = {
     'json-text': '{field}: proszę podać tekst JSON.',
     same: '{second}: proszę podać to samo, co w polu {first}.',
     'in-order': '{kind, select, number {{later}: musi być więcej niż {earlier}.} other {{later}: musi być później niż {earlier}.}}',
-    absent: '{value}: proszę pominąć to pole.',
+    absent: '{field}: proszę pominąć to pole.',
     'at-least-one-of': 'Proszę wypełnić co najmniej jedno z pól: {fields}.',
     unique:
       '{fields_count, plural, one {{fields}: ta wartość jest już zajęta.} few {{fields}: te wartości są już razem zajęte.} many {{fields}: te wartości są już razem zajęte.} other {{fields}: te wartości są już razem zajęte.}}',

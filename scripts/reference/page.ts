@@ -1,0 +1,89 @@
+import * as jestril from 'jestril';
+import { betweenRules, cleaning, type Entry, kinds, numberRules, otherRules, textRules, timeRules } from './entries.ts';
+
+/** The clock of the reference page; in Oslo it is 30 April already. */
+export const NOW = new Date('2031-04-29T22:30:00Z');
+
+type Judge = (submission: unknown, locale?: string) => jestril.Verdict<Record<string, unknown>>;
+
+/** Runs the code of an entry, with everything that the library exports in scope. */
+export function run(code: string): unknown {
+  return new Function(...Object.keys(jestril), `return ${code};`)(...Object.values(jestril));
+}
+
+/** An intake of one field, or of the fields and rules that the code makes. */
+export function judgeOf(entry: Entry, more: object = {}): Judge {
+  const made = run(entry.code);
+  const [fields, rules] = Array.isArray(made) ? (made as [jestril.Fields, never[]]) : [{ value: made as jestril.AnyField }, []];
+  const intake = jestril.intake('reference', fields, { zone: 'Europe/Oslo', rules, ...more }) as unknown as {
+    judgeLocally(submission: unknown, options: object): ReturnType<Judge>;
+  };
+  return (submission, locale = 'en') => intake.judgeLocally(Array.isArray(made) ? submission : { value: submission }, { now: NOW, locale });
+}
+
+export const sections: readonly (readonly [title: string, entries: readonly Entry[]])[] = [
+  ['Kinds', kinds],
+  ['Rules about text', textRules],
+  ['Rules about numbers and flags', numberRules],
+  ['Rules about days, moments and times', timeRules],
+  ['Rules about lists, files, and combinations', otherRules],
+  ['Rules between fields', betweenRules],
+];
+
+/** The whole page. */
+export function referencePage(): string {
+  return [
+    '# Reference',
+    '',
+    'Every kind, rule and cleaning step: its law, its options, a value that holds, one that fails, and what is then said. This page is made by `npm run reference`; its examples run in the tests. The clock says 30 April 2031.',
+    '',
+    'Every rule takes, as its last argument, how it is used in this place: `as` (a name), `severity` (`error` or `warning`), `message`, `on` (occasions); a rule between fields also `when` (a condition).',
+    ...sections.flatMap(([title, entries]) => ['', `## ${title}`, ...entries.flatMap(entryLines)]),
+    '',
+    '## Cleaning',
+    '',
+    'Cleaning steps stand in a field’s list, run in the order written and before the rules.',
+    '',
+    '| step | | received | cleaned |',
+    '| --- | --- | --- | --- |',
+    ...cleaning.map(cleaningLine),
+    '',
+    '`removeMarkup` of `jestril/markup` takes HTML tags out and keeps the text; it needs the package htmlparser2.',
+    '',
+  ].join('\n');
+}
+
+function entryLines(entry: Entry): string[] {
+  const verdict = judgeOf(entry)(entry.fails);
+  const message = verdict.outcome === 'rejected' ? verdict.findings[0]?.message : '';
+  return [
+    '',
+    `### ${entry.name}`,
+    '',
+    entry.law,
+    ...(entry.options
+      ? ['', '| option | meaning | default |', '| --- | --- | --- |', ...entry.options.map((option) => `| ${option.join(' | ')} |`)]
+      : []),
+    '',
+    '```ts',
+    Array.isArray(run(entry.code)) ? intakeCode(entry.code) : entry.code,
+    '```',
+    '',
+    `- holds: \`${JSON.stringify(entry.holds)}\``,
+    `- fails: \`${JSON.stringify(entry.fails)}\`: ${message}`,
+  ];
+}
+
+/** The fields and rules of an entry as the intake that they are for. */
+function intakeCode(code: string): string {
+  const [, fields, rules] = /^\[(\{.*\}), (\[.*\])\]$/.exec(code) as RegExpExecArray;
+  return `intake('…', ${fields}, { rules: ${rules} })`;
+}
+
+function cleaningLine(entry: Entry): string {
+  const verdict = judgeOf(entry)(entry.holds);
+  const cleaned = verdict.outcome === 'accepted' ? verdict.value.value : undefined;
+  const shown = (value: unknown) =>
+    `\`${JSON.stringify(value).replace(/\p{Cc}|\p{Cf}|\p{M}/gu, (c) => `\\u${c.charCodeAt(0).toString(16).padStart(4, '0')}`)}\``;
+  return `| \`${entry.name}\` | ${entry.law} | ${shown(entry.holds)} | ${shown(cleaned)} |`;
+}
