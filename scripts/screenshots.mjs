@@ -64,6 +64,8 @@ async function pages() {
     const narrow = await browser.newPage({ viewport: { width: 390, height: 844 } });
     await submit(narrow, { ...BOOKING, lengthOverall: '1', berth: '' });
     await narrow.screenshot({ path: join(folder, 'desk-findings-narrow.png') });
+    await submit(wide, { ...BOOKING, mark: 'pw-1', lengthOverall: '14.5', departs: '2031-07-30', gateCode: '40', terms: 'off' }, 'pl');
+    await wide.screenshot({ path: join(folder, 'desk-findings-polish.png') });
     await submit(wide, BOOKING);
     await wide.locator('tr.new').waitFor();
     await wide.screenshot({ path: join(folder, 'desk-booked.png') });
@@ -73,15 +75,17 @@ async function pages() {
   }
 }
 
-async function submit(page, values) {
+async function submit(page, values, language = 'en') {
   await page.goto(`http://localhost:${PORT}/`);
   await page.locator('#berth option[value="A1"]').waitFor({ state: 'attached' });
-  for (const [name, value] of Object.entries(values)) {
+  await page.selectOption('#language', language);
+  const { terms, ...fields } = values;
+  for (const [name, value] of Object.entries(fields)) {
     const control = page.locator(`[name="${name}"]`);
     if ((await control.evaluate((element) => element.tagName)) === 'SELECT') await control.selectOption(value);
     else await control.fill(value);
   }
-  await page.check('#terms');
+  if (terms !== 'off') await page.check('#terms');
   await page.click('button[type=submit]');
   await page.locator('#notice h2').waitFor();
 }

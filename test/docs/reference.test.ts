@@ -4,7 +4,7 @@ import { de, pl } from 'jestril/catalogues';
 import { cleaning } from '../../scripts/reference/entries.ts';
 import { judgeOf, NOW, referencePage, run, sections } from '../../scripts/reference/page.ts';
 import type { RoleSpec } from '../../src/core/kinds/kind.ts';
-import { engineIds, en as engineTexts } from '../../src/core/messages/catalogue.ts';
+import { engineIds, sentences } from '../../src/core/messages/catalogue.ts';
 import { slotsOf } from '../../src/core/messages/slots.ts';
 import type { Definition } from '../../src/core/rules/definition.ts';
 
@@ -59,7 +59,7 @@ test('every exported rule, kind and cleaning step stands on the page', () => {
 });
 
 describe.each([de, pl])('the catalogue $locale', ({ locale, messages }) => {
-  const stated = new Map<string, string>(engineIds.map((id) => [id, engineTexts[id]]));
+  const stated = new Map<string, string>(engineIds.map((id) => [id, sentences[id].en]));
   const note = (text: unknown, id: string) => stated.set(id, (text as { en: string }).en);
   const { choice, day, decimal, exact, flag, group, list, moment, oneOfShapes, table, text, timeOfDay, upload, whole } = jestril;
   for (const kind of [choice, day, decimal, exact, flag, group, list, moment, oneOfShapes, table, text, timeOfDay, upload, whole]) {

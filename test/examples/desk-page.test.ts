@@ -107,6 +107,25 @@ describeInBrowser('the booking desk in a browser (needs Chromium)', () => {
     expect(await page.locator('#crew-list li').count()).toBe(2);
   });
 
+  test.each([
+    ['de', ['Länge über alles: Bitte 2 bis 40 angeben.', 'Liegeplatz: Bitte ausfüllen.', 'Geboren: Bitte ausfüllen.']],
+    [
+      'pl',
+      [
+        'Długość całkowita: proszę podać wartość od 2 do 40.',
+        'Stanowisko: proszę wypełnić to pole.',
+        'Data urodzenia: proszę wypełnić to pole.',
+      ],
+    ],
+  ])('findings in %s, from the desk and from the page itself', async (language, messages) => {
+    await page.selectOption('#language', language);
+    await fill({ ...booking, lengthOverall: '41', berth: '', 'crew.0.born': '' });
+    expect(await page.locator('.finding').allTextContents()).toContain(messages[0]);
+    await submit();
+    expect(await summary()).toEqual(messages.map((message, index) => (index === 2 ? `Crew member 1: ${message}` : message)));
+    expect(await page.locator('.finding').first().getAttribute('lang')).toBe(language);
+  });
+
   test('a desk that does not answer says so, and keeps what was typed', async () => {
     await fill(booking);
     await page.route('**/api/bookings', (route) => route.abort());

@@ -61,7 +61,7 @@ describe('an owner’s sign-up', () => {
   };
   test.each([
     ['comes of age today', {}, []],
-    ['tomorrow', { born: '2013-04-21' }, ['not-after /born']],
+    ['tomorrow', { born: '2013-04-21' }, ['years-old /born']],
     ['taken e-mail in other case', { email: 'IDA@fjordmail.example' }, ['unique /email']],
     ['no contact', { email: undefined }, ['at-least-one-of /email /phone']],
     ['by phone', { email: undefined, phone: '+4712345678' }, []],

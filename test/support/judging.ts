@@ -23,8 +23,10 @@ export function blamesOf(verdict: Verdict<unknown>): string[] {
     : [];
 }
 
+/** The sentences; versions of ICU differ in which blank stands before AM and PM. */
 export function messagesOf(verdict: Verdict<unknown>): string[] {
-  return verdict.outcome === 'rejected' ? verdict.findings.map(({ message }) => message) : verdict.warnings.map(({ message }) => message);
+  const findings = verdict.outcome === 'rejected' ? verdict.findings : verdict.warnings;
+  return findings.map(({ message }) => message.replaceAll('\u202f', ' '));
 }
 
 /** An intake of loosely typed rules, for tables of faults. */

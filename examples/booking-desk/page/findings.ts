@@ -5,14 +5,14 @@ export interface ShownFinding {
 }
 
 /** Shows findings beside their fields; takes away what was shown before. A field that is blamed second points to the first. */
-export function showBeside(form: HTMLFormElement, findings: readonly ShownFinding[]): void {
+export function showBeside(form: HTMLFormElement, findings: readonly ShownFinding[], language: string): void {
   for (const old of form.querySelectorAll('.finding')) old.remove();
   for (const home of form.querySelectorAll<HTMLElement>('[data-field]')) {
     const pointer = home.dataset.field as string;
     const blaming = findings
       .map((finding, index) => ({ ...finding, id: `finding-${index}` }))
       .filter(({ pointers }) => pointers.includes(pointer));
-    for (const { id, pointers, message } of blaming) if (pointers[0] === pointer) home.append(lineOf(id, message));
+    for (const { id, pointers, message } of blaming) if (pointers[0] === pointer) home.append(lineOf(id, message, language));
     const control = controlIn(home);
     if (control)
       mark(
@@ -22,10 +22,11 @@ export function showBeside(form: HTMLFormElement, findings: readonly ShownFindin
   }
 }
 
-function lineOf(id: string, message: string): HTMLElement {
+function lineOf(id: string, message: string, language: string): HTMLElement {
   const line = document.createElement('p');
   line.className = 'finding';
   line.id = id;
+  line.lang = language;
   line.textContent = message;
   return line;
 }
@@ -44,13 +45,13 @@ function controlIn(home: Element): HTMLInputElement | HTMLSelectElement | HTMLTe
 }
 
 /** Lists findings at the top, each linked to its field, and moves there. */
-export function showSummary(notice: HTMLElement, form: HTMLFormElement, findings: readonly ShownFinding[]): void {
+export function showSummary(notice: HTMLElement, form: HTMLFormElement, findings: readonly ShownFinding[], language: string): void {
   const count = findings.length === 1 ? 'one thing' : `${findings.length} things`;
   const links = findings.map(({ pointers, message }) => {
     const item = document.createElement('li');
     const target = targetOf(form, pointers[0] ?? '');
     const link = document.createElement(target ? 'a' : 'span');
-    link.textContent = `${entryOf(pointers[0] ?? '')}${message}`;
+    link.append(entryOf(pointers[0] ?? ''), sentence(message, language));
     if (target) link.setAttribute('href', `#${target.id}`);
     item.append(link);
     return item;
@@ -58,6 +59,13 @@ export function showSummary(notice: HTMLElement, form: HTMLFormElement, findings
   const list = document.createElement('ul');
   list.append(...links);
   showNotice(notice, `Not booked yet: please look at ${count}.`, 'mend', list);
+}
+
+function sentence(message: string, language: string): HTMLElement {
+  const span = document.createElement('span');
+  span.lang = language;
+  span.textContent = message;
+  return span;
 }
 
 /** Says which member of the crew a finding is about. */

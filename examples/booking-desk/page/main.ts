@@ -7,6 +7,9 @@ const form = element<HTMLFormElement>('booking');
 const notice = element('notice');
 const crew = crewRows(element('crew-list'), element('add-crew'));
 
+const language = element<HTMLSelectElement>('language');
+language.value = ['de', 'pl'].find((known) => navigator.language.startsWith(known)) ?? 'en';
+
 /** The fields that were left or sent, by pointer; only these are blamed. */
 const seen = new Set<string>();
 /** What the desk said that the page cannot judge by itself, until its field changes. */
@@ -24,6 +27,7 @@ function typed(): URLSearchParams {
 function judgeHere(): readonly ShownFinding[] {
   const verdict = berthBooking.judgeLocally(formObject(typed()), {
     as: 'form',
+    locale: language.value,
     report: 'firstOfEach',
     given: { caller: { id: 1, staff: false } },
   });
@@ -38,7 +42,7 @@ form.addEventListener('change', ({ target }) => {
   fromDesk = fromDesk.filter(({ pointers }) => !pointers.includes(pointer));
   afterClick(() => {
     const here = judgeHere().filter(({ pointers }) => pointers.every((blamed) => seen.has(blamed)));
-    showBeside(form, [...here, ...fromDesk]);
+    showBeside(form, [...here, ...fromDesk], language.value);
   });
 });
 
@@ -58,7 +62,9 @@ function afterClick(action: () => void): void {
 
 form.addEventListener('submit', async (event) => {
   event.preventDefault();
-  const response = await fetch('/api/bookings', { method: 'POST', body: typed() }).catch(() => undefined);
+  const response = await fetch('/api/bookings', { method: 'POST', body: typed(), headers: { 'accept-language': language.value } }).catch(
+    () => undefined,
+  );
   const answer = await response?.json().catch(() => undefined);
   if (response?.status === 201) return accepted(answer);
   if (response?.status === 422) return rejected(answer.findings);
@@ -70,8 +76,8 @@ function rejected(findings: readonly ShownFinding[]): void {
   const here = new Set(judgeHere().map(({ message }) => message));
   fromDesk = findings.filter(({ message }) => !here.has(message));
   forgetSecrets();
-  showBeside(form, findings);
-  showSummary(notice, form, findings);
+  showBeside(form, findings, language.value);
+  showSummary(notice, form, findings, language.value);
 }
 
 async function accepted({ id, berth, arrives }: { id: number; berth: string; arrives: string }): Promise<void> {
@@ -79,7 +85,7 @@ async function accepted({ id, berth, arrives }: { id: number; berth: string; arr
   crew.reset();
   seen.clear();
   fromDesk = [];
-  showBeside(form, []);
+  showBeside(form, [], language.value);
   await showBookings(id);
   showNotice(notice, `Booked: berth ${berth} from ${dayText(arrives)}. Your booking number is ${id}.`, 'done');
 }

@@ -2,12 +2,15 @@ import { type BerthBooking, berthBooking } from '@pellwick/marina';
 import express, { type ErrorRequestHandler, type Express, type Request, type Response } from 'express';
 import type { Finding, Unsettled, Verdict } from 'jestril';
 import { formObject } from 'jestril/form';
+import { localeFor } from 'jestril/locale';
 import { sqliteRecords } from 'jestril/sql';
 import { keepBooking, listBerths, listBookings, type Store } from './store.ts';
 
 const FORM = 'application/x-www-form-urlencoded';
 /** Of a body; a booking of twelve people takes 2 kB. */
 const MOST_BYTES = '100kb';
+/** What the intake speaks, the first where a browser asks for none of them. */
+const LANGUAGES = ['en', 'de', 'pl'] as const;
 /** Stands in for the marina's sign-in: everybody who reaches the desk is this guest. */
 const GUEST = { id: 1, staff: false };
 
@@ -35,6 +38,7 @@ async function book(store: Store, request: Request, response: Response): Promise
       records: sqliteRecords(transaction),
       as: isForm ? 'form' : 'json',
       report: 'firstOfEach',
+      locale: localeFor(request.headers['accept-language'], LANGUAGES),
       given: { caller: GUEST },
     });
     return { verdict, id: verdict.outcome === 'accepted' ? await keepBooking(transaction, verdict.value) : undefined };

@@ -22,6 +22,7 @@ import {
   trim,
   whole,
 } from 'jestril';
+import { de, pl } from 'jestril/catalogues';
 import { bookings } from '../collections.ts';
 import { berthFree } from '../rules/berth-free.ts';
 import { isElectric, isStaff } from '../rules/conditions.ts';
@@ -29,12 +30,14 @@ import { fitsBerth } from '../rules/fits-berth.ts';
 import { insuredUntil } from '../rules/insured-until.ts';
 import { oneAdult } from '../rules/one-adult.ts';
 import { stayOf } from '../rules/stay-of.ts';
+import { bookingLanguages } from './booking-languages.ts';
 
 const mark = pattern(/^[A-Z]{2}-\d{4}$/, {
   en: 'two capital letters, a dash and four digits',
   de: 'zwei Großbuchstaben, ein Strich und vier Ziffern',
+  pl: 'dwie wielkie litery, kreska i cztery cyfry',
 });
-const fourDigits = pattern(/^\d{4}$/, { en: 'four digits', de: 'vier Ziffern' });
+const fourDigits = pattern(/^\d{4}$/, { en: 'four digits', de: 'vier Ziffern', pl: 'cztery cyfry' });
 
 /** A guest books a berth for some nights. */
 export const berthBooking = intake(
@@ -60,6 +63,8 @@ export const berthBooking = intake(
   {
     storedIn: bookings,
     zone: 'Europe/Oslo',
+    catalogues: [de, pl],
+    languages: bookingLanguages,
     rules: [
       inOrder({ earlier: 'arrives', later: 'departs' }),
       stayOf(

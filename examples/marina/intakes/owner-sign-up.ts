@@ -8,13 +8,13 @@ import {
   intake,
   isTrue,
   length,
-  notAfter,
-  pattern,
+  phone,
   same,
   text,
   trim,
   unique,
-  yearsBeforeToday,
+  without,
+  yearsOld,
 } from 'jestril';
 import { owners } from '../collections.ts';
 
@@ -24,9 +24,9 @@ export const ownerSignUp = intake(
   {
     name: text('Name', trim(), length({ max: 80 })),
     email: text('E-mail', trim(), foldCase(), email()).orAbsent(),
-    phone: text('Phone', trim(), pattern(/^\+[1-9]\d{6,14}$/, 'a plus sign, the country code and the number')).orAbsent(),
-    born: day('Born', notAfter(yearsBeforeToday(18), { message: 'To open an account you must be 18 or older.' })),
-    passphrase: text('Passphrase', length({ min: 12, max: 128 })).secret(),
+    phone: text('Phone', trim(), phone()).orAbsent(),
+    born: day('Born', yearsOld(18, { message: 'To open an account you must be 18 or older.' })),
+    passphrase: text('Passphrase', length({ min: 12, max: 128 }), without('pellwick', { ignoringCase: true })).secret(),
     passphraseAgain: text('Passphrase again').secret().leftOut(),
     terms: flag('Terms of the marina', isTrue()).leftOut(),
   },

@@ -11,6 +11,7 @@ export const berthFree = rule(
     message: {
       en: 'Berth {berth_value} is taken on some of these days.',
       de: 'Liegeplatz {berth_value} ist an einigen dieser Tage belegt.',
+      pl: 'Stanowisko {berth_value} jest w niektóre z tych dni zajęte.',
     },
     blames: ['berth', 'from', 'to'],
     samples: {

@@ -11,6 +11,7 @@ export const fitsBerth = rule(
     message: {
       en: 'A vessel of {length_value, number} m does not fit berth {berth_value}, which takes up to {found_maxLength, number} m.',
       de: 'Ein Boot von {length_value, number} m passt nicht an Liegeplatz {berth_value}, der bis zu {found_maxLength, number} m aufnimmt.',
+      pl: 'Łódź o długości {length_value, number} m nie zmieści się na stanowisku {berth_value}, które przyjmuje do {found_maxLength, number} m.',
     },
     blames: ['length', 'berth'],
     samples: {

@@ -11,6 +11,7 @@ export const insuredUntil = rule(
     message: {
       en: 'The insurance of {mark_value} ends on {vessel_insuredUntil, date, long}, before the departure.',
       de: 'Die Versicherung von {mark_value} endet am {vessel_insuredUntil, date, long}, vor der Abreise.',
+      pl: 'Ubezpieczenie {mark_value} kończy się {vessel_insuredUntil, date, long}, przed wyjazdem.',
     },
     blames: ['until', 'mark'],
     samples: {

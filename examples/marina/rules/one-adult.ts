@@ -9,6 +9,7 @@ export const oneAdult = rule(
     message: {
       en: 'At least one of the crew must be 18 or older on arrival.',
       de: 'Mindestens eine Person der Crew muss bei der Ankunft 18 Jahre alt sein.',
+      pl: 'Co najmniej jedna osoba z załogi musi mieć w dniu przyjazdu 18 lat.',
     },
     blames: 'crew',
     samples: {

@@ -13,6 +13,7 @@ export const stayOf = rule(
     message: {
       en: 'A stay is {least, number} to {most, plural, one {# night} other {# nights}}.',
       de: 'Ein Aufenthalt dauert {least, number} bis {most, plural, one {# Nacht} other {# Nächte}}.',
+      pl: 'Pobyt trwa od {least, number} do {most, plural, one {# nocy} few {# nocy} many {# nocy} other {# nocy}}.',
     },
     blames: 'to',
     samples: {

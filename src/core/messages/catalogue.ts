@@ -2,23 +2,23 @@ import type { Texts } from '../text.ts';
 import type { Catalogue } from './catalogues/catalogue.ts';
 
 /** The sentences of the engine itself, by reserved id. Rules bring their own. */
-export const en = {
-  needed: '{field} is needed.',
-  blank: '{field} must not be blank.',
-  readable: '{field} must be given once.',
-  stranger: 'There is no field "{key}" here.',
-  known: '{fields_count, plural, one {{fields} must be one that exists.} other {{fields} must belong to a record that exists.}}',
-  tag: '{field} must be {options}.',
-  'too-many': '{field} must have at most {most, plural, one {# entry} other {# entries}}.',
+export const sentences = {
+  needed: { en: '{field} is needed.' },
+  blank: { en: '{field} must not be blank.' },
+  readable: { en: '{field} must be given once.' },
+  stranger: { en: 'There is no field "{key}" here.' },
+  known: { en: '{fields_count, plural, one {{fields} must be one that exists.} other {{fields} must belong to a record that exists.}}' },
+  tag: { en: '{field} must be {options}.' },
+  'too-many': { en: '{field} must have at most {most, plural, one {# entry} other {# entries}}.' },
 } as const;
 
-export type EngineId = keyof typeof en;
+export type EngineId = keyof typeof sentences;
 
 /** The ids that the engine finds by itself; an intake's `messages` may give other words for them. */
-export const engineIds = Object.keys(en) as readonly EngineId[];
+export const engineIds = Object.keys(sentences) as readonly EngineId[];
 
 export function isEngineId(id: string): id is EngineId {
-  return Object.hasOwn(en, id);
+  return Object.hasOwn(sentences, id);
 }
 
 const common = ['field', 'fields', 'fields_count'];

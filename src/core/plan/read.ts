@@ -1,6 +1,6 @@
 import { UNREADABLE } from '../kinds/kind.ts';
 import type { EngineId } from '../messages/catalogue.ts';
-import { en, inCatalogues } from '../messages/catalogue.ts';
+import { inCatalogues, sentences } from '../messages/catalogue.ts';
 import { isBlank, isStorable, shorten, type Texts } from '../text.ts';
 import type { Finding } from '../verdict.ts';
 import { describe } from './answer.ts';
@@ -100,18 +100,18 @@ function readMissing(run: Run, step: FieldStep, frame: Frame, indexes: readonly 
     if (step.op === 'group') return readGroup(run, step, {}, frame, indexes);
     if (step.op === 'shapes') return readShapes(run, step, {}, frame, indexes);
   }
-  return unsound(run, step, frame, indexes, 'needed', en.needed);
+  return unsound(run, step, frame, indexes, 'needed', sentences.needed);
 }
 
 function readScalar(run: Run, step: ScalarStep, raw: unknown, indexes: readonly EntryKey[]): unknown {
   const { kind } = step;
-  if (run.settings.isForm && Array.isArray(raw)) return unsound(run, step, undefined, indexes, 'readable', en.readable);
+  if (run.settings.isForm && Array.isArray(raw)) return unsound(run, step, undefined, indexes, 'readable', sentences.readable);
   try {
     let value = run.settings.isForm && !kind.isObject ? (typeof raw === 'string' ? kind.form(raw) : UNREADABLE) : kind.json(raw);
     if (value === UNREADABLE) return unsound(run, step, undefined, indexes, 'readable', kind.says, kind.facts, kind.words);
     if (step.cleans.length > 0) for (const clean of step.cleans) value = clean(value);
     if (step.isText && step.needed && !step.blankAllowed && isBlank(value as string))
-      return unsound(run, step, undefined, indexes, 'blank', en.blank);
+      return unsound(run, step, undefined, indexes, 'blank', sentences.blank);
     return judgeValue(run, step, value, indexes);
   } catch (cause) {
     // A kind or cleaning step of one's own threw: the code is at fault, and not the sender.
@@ -131,7 +131,7 @@ function readShapes(run: Run, step: ShapesStep, raw: unknown, frame: Frame, inde
   const tag = Object.hasOwn(raw, step.tag) ? raw[step.tag] : undefined;
   const fields = typeof tag === 'string' ? step.shapes.get(tag) : undefined;
   if (!fields) {
-    fail(run, 'tag', step.place, indexes, { options: [...step.shapes.keys()] }, en.tag, { key: step.tag });
+    fail(run, 'tag', step.place, indexes, { options: [...step.shapes.keys()] }, sentences.tag, { key: step.tag });
     markUnsound([step], frame);
     return UNSOUND;
   }
@@ -145,7 +145,7 @@ function readList(run: Run, step: ListStep, raw: unknown, indexes: readonly Entr
   const values = names ? names.map((name) => (raw as Source)[name]) : entriesOf(run, step, raw);
   if (!values) return unsound(run, step, undefined, indexes, 'readable', step.kind.says);
   const { length } = values;
-  if (length > step.most) return unsound(run, step, undefined, indexes, 'too-many', en['too-many'], { most: step.most });
+  if (length > step.most) return unsound(run, step, undefined, indexes, 'too-many', sentences['too-many'], { most: step.most });
   const frames: Entries = [];
   for (let index = 0; index < length; index++) {
     const frame = newFrame(step.size);
@@ -267,7 +267,7 @@ function refuseStrangers(run: Run, fields: FieldSteps, source: Source, indexes: 
   for (const key in source) {
     if (fields.keys.has(key) || !Object.hasOwn(source, key)) continue;
     const shown = shorten(key);
-    fail(run, 'stranger', fields.home ?? ROOT, indexes, { key: shown }, en.stranger, { key: shown });
+    fail(run, 'stranger', fields.home ?? ROOT, indexes, { key: shown }, sentences.stranger, { key: shown });
     if (++named === MOST_STRANGERS) return;
   }
 }

@@ -1,4 +1,4 @@
-import { en, inCatalogues } from '../messages/catalogue.ts';
+import { inCatalogues, sentences } from '../messages/catalogue.ts';
 import type { Reads } from '../rules/definition.ts';
 import type { Records } from '../stored/records.ts';
 import type { Why } from '../verdict.ts';
@@ -117,7 +117,9 @@ export class RecordRules {
     const { messages, catalogues } = this.#run.plan;
     const first = spots[0]?.place;
     const name = `known@${first?.path ?? ''}`;
-    const texts = [messages[name], messages.known, en.known, ...inCatalogues(catalogues, 'known')].filter((text) => text !== undefined);
+    const texts = [messages[name], messages.known, sentences.known, ...inCatalogues(catalogues, 'known')].filter(
+      (text) => text !== undefined,
+    );
     this.#run.fail(
       { rule: 'known', use: name, severity: use.severity, order: -1, messages: texts },
       spots,

@@ -17,7 +17,7 @@ export const de: Catalogue = {
     known:
       '{fields_count, plural, one {{fields}: Bitte etwas angeben, das es gibt.} other {{fields}: Bitte so angeben, dass es einen Eintrag dazu gibt.}}',
     tag: '{field}: Möglich ist {options}.',
-    'too-many': `{field}: Höchstens ${ENTRIES('most')} sind möglich.`,
+    'too-many': `{field}: Bitte höchstens ${ENTRIES('most')} angeben.`,
     'readable/text': '{field}: Bitte Text ohne unlesbare Zeichen angeben.',
     'readable/whole': '{field}: Bitte eine ganze Zahl angeben, etwa 12.',
     'readable/decimal': '{field}: Bitte eine Zahl angeben, etwa 12.5.',
@@ -33,15 +33,15 @@ export const de: Catalogue = {
     'readable/shapes': '{field}: Bitte ein Objekt mit benannten Feldern angeben.',
     'readable/upload': '{field}: Bitte eine Datei angeben.',
     length: `{of, select, list {{limits, select,
-      most {{field}: Höchstens ${ENTRIES('max')} sind möglich.}
-      least {{field}: Mindestens ${ENTRIES('min')} angeben.}
-      exactly {{field}: Genau ${ENTRIES('max')} angeben.}
-      other {{field}: {min, number} bis ${ENTRIES('max')} angeben.}
+      most {{field}: Bitte höchstens ${ENTRIES('max')} angeben.}
+      least {{field}: Bitte mindestens ${ENTRIES('min')} angeben.}
+      exactly {{field}: Bitte genau ${ENTRIES('max')} angeben.}
+      other {{field}: Bitte {min, number} bis ${ENTRIES('max')} angeben.}
     }} other {{limits, select,
-      most {{field}: Höchstens ${CHARACTERS('max')} sind möglich.}
-      least {{field}: Mindestens ${CHARACTERS('min')} angeben.}
-      exactly {{field}: Genau ${CHARACTERS('max')} angeben.}
-      other {{field}: {min, number} bis ${CHARACTERS('max')} angeben.}
+      most {{field}: Bitte höchstens ${CHARACTERS('max')} angeben.}
+      least {{field}: Bitte mindestens ${CHARACTERS('min')} angeben.}
+      exactly {{field}: Bitte genau ${CHARACTERS('max')} angeben.}
+      other {{field}: Bitte {min, number} bis ${CHARACTERS('max')} angeben.}
     }}}`,
     pattern: '{field}: Bitte so angeben: {description}.',
     email: '{field}: Bitte eine E-Mail-Adresse angeben, etwa name@example.org.',
@@ -55,7 +55,7 @@ export const de: Catalogue = {
       one {{field}: Höchstens # Nachkommastelle ist möglich.}
       other {{field}: Höchstens # Nachkommastellen sind möglich.}
     }`,
-    precision: `{field}: Höchstens ${DIGITS('whole')} vor und ${DIGITS('places')} nach dem Komma sind möglich.`,
+    precision: `{field}: Bitte höchstens ${DIGITS('whole')} vor und ${DIGITS('places')} nach dem Komma angeben.`,
     'multiple-of': '{field}: Bitte ein Vielfaches von {step, number} angeben.',
     'is-true': '{field}: Bitte bestätigen.',
     'is-false': '{field}: Bitte nicht ankreuzen.',
