@@ -9,6 +9,8 @@ export interface Entry {
   readonly code: string;
   readonly holds: unknown;
   readonly fails: unknown;
+  /** Stored rows by collection, for the rules that ask them. */
+  readonly records?: { readonly [collection: string]: readonly object[] };
 }
 
 const ONE_VALUE = (entries: readonly Entry[]) => entries;
@@ -527,5 +529,29 @@ export const betweenRules: readonly Entry[] = [
     code: "[{ email: text('E-mail').orAbsent(), phone: text('Phone').orAbsent() }, [atLeastOneOf('email', 'phone')]]",
     holds: { phone: '+4712345678' },
     fails: {},
+  },
+];
+
+const OWNERS = { owners: [{ id: 1, email: 'ida@fjordmail.example' }] };
+
+/** Rules against stored records. */
+export const storedRules: readonly Entry[] = [
+  {
+    name: 'unique',
+    law: 'No stored row has these values in these columns, but for the record that is judged again (`itself`).',
+    options: [['ignoringCase', 'columns in which upper and lower case count as the same, as the store folds them', 'none']],
+    code: "[{ email: text('E-mail') }, [unique(collection('owners', { id: whole, email: text }, { key: 'id' }), { email: 'email' }, { ignoringCase: ['email'] })]]",
+    holds: { email: 'bo@fjordmail.example' },
+    fails: { email: 'IDA@fjordmail.example' },
+    records: OWNERS,
+  },
+  {
+    name: 'known',
+    law: 'Some stored row has these values in these columns.',
+    options: [['ignoringCase', 'columns in which upper and lower case count as the same, as the store folds them', 'none']],
+    code: "[{ owner: whole('Owner') }, [known(collection('owners', { id: whole, email: text }, { key: 'id' }), { id: 'owner' })]]",
+    holds: { owner: 1 },
+    fails: { owner: 2 },
+    records: OWNERS,
   },
 ];

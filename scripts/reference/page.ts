@@ -1,10 +1,11 @@
 import * as jestril from 'jestril';
-import { betweenRules, cleaning, type Entry, kinds, numberRules, otherRules, textRules, timeRules } from './entries.ts';
+import { type MemoryData, memoryRecords } from 'jestril/memory';
+import { betweenRules, cleaning, type Entry, kinds, numberRules, otherRules, storedRules, textRules, timeRules } from './entries.ts';
 
 /** The clock of the reference page; in Oslo it is 30 April already. */
 export const NOW = new Date('2031-04-29T22:30:00Z');
 
-type Judge = (submission: unknown, locale?: string) => jestril.Verdict<Record<string, unknown>>;
+type Judge = (submission: unknown, locale?: string) => Promise<jestril.Verdict<Record<string, unknown>>>;
 
 /** Runs the code of an entry, with everything that the library exports in scope. */
 export function run(code: string): unknown {
@@ -16,9 +17,11 @@ export function judgeOf(entry: Entry, more: object = {}): Judge {
   const made = run(entry.code);
   const [fields, rules] = Array.isArray(made) ? (made as [jestril.Fields, never[]]) : [{ value: made as jestril.AnyField }, []];
   const intake = jestril.intake('reference', fields, { zone: 'Europe/Oslo', rules, ...more }) as unknown as {
-    judgeLocally(submission: unknown, options: object): ReturnType<Judge>;
+    judge(submission: unknown, options: jestril.Options): ReturnType<Judge>;
   };
-  return (submission, locale = 'en') => intake.judgeLocally(Array.isArray(made) ? submission : { value: submission }, { now: NOW, locale });
+  const records = memoryRecords((entry.records ?? {}) as MemoryData);
+  return (submission, locale = 'en') =>
+    intake.judge(Array.isArray(made) ? submission : { value: submission }, { now: NOW, locale, records });
 }
 
 export const sections: readonly (readonly [title: string, entries: readonly Entry[]])[] = [
@@ -28,17 +31,22 @@ export const sections: readonly (readonly [title: string, entries: readonly Entr
   ['Rules about days, moments and times', timeRules],
   ['Rules about lists, files, and combinations', otherRules],
   ['Rules between fields', betweenRules],
+  ['Rules against records', storedRules],
 ];
 
 /** The whole page. */
-export function referencePage(): string {
+export async function referencePage(): Promise<string> {
+  const rules = await Promise.all(
+    sections.map(async ([title, entries]) => ['', `## ${title}`, ...(await Promise.all(entries.map(entryLines))).flat()]),
+  );
+  const cleaned = await Promise.all(cleaning.map(cleaningLine));
   return [
     '# Reference',
     '',
     'Every kind, rule and cleaning step: its law, its options, a value that holds, one that fails, and what is then said. This page is made by `npm run reference`; its examples run in the tests. The clock says 30 April 2031.',
     '',
     'Every rule takes, as its last argument, how it is used in this place: `as` (a name), `severity` (`error` or `warning`), `message`, `on` (occasions); a rule between fields also `when` (a condition).',
-    ...sections.flatMap(([title, entries]) => ['', `## ${title}`, ...entries.flatMap(entryLines)]),
+    ...rules.flat(),
     '',
     '## Cleaning',
     '',
@@ -46,15 +54,15 @@ export function referencePage(): string {
     '',
     '| step | | received | cleaned |',
     '| --- | --- | --- | --- |',
-    ...cleaning.map(cleaningLine),
+    ...cleaned,
     '',
     '`removeMarkup` of `jestril/markup` takes HTML tags out and keeps the text; it needs the package htmlparser2.',
     '',
   ].join('\n');
 }
 
-function entryLines(entry: Entry): string[] {
-  const verdict = judgeOf(entry)(entry.fails);
+async function entryLines(entry: Entry): Promise<string[]> {
+  const verdict = await judgeOf(entry)(entry.fails);
   // Versions of ICU differ in which blank stands before AM and PM.
   const message = verdict.outcome === 'rejected' ? verdict.findings[0]?.message.replaceAll('\u202f', ' ') : '';
   return [
@@ -81,8 +89,8 @@ function intakeCode(code: string): string {
   return `intake('…', ${fields}, { rules: ${rules} })`;
 }
 
-function cleaningLine(entry: Entry): string {
-  const verdict = judgeOf(entry)(entry.holds);
+async function cleaningLine(entry: Entry): Promise<string> {
+  const verdict = await judgeOf(entry)(entry.holds);
   const cleaned = verdict.outcome === 'accepted' ? verdict.value.value : undefined;
   const shown = (value: unknown) =>
     `\`${JSON.stringify(value).replace(/\p{Cc}|\p{Cf}|\p{M}/gu, (c) => `\\u${c.charCodeAt(0).toString(16).padStart(4, '0')}`)}\``;

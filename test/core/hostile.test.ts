@@ -1,13 +1,41 @@
 import { berthBooking, ownerSignUp } from '@pellwick/marina';
 import fc from 'fast-check';
-import { choice, day, decimal, flag, group, intake, length, list, pattern, text, trim, whole } from 'jestril';
+import {
+  choice,
+  day,
+  decimal,
+  exact,
+  flag,
+  group,
+  intake,
+  length,
+  list,
+  moment,
+  notAfter,
+  now,
+  oneOfShapes,
+  pattern,
+  shape,
+  table,
+  text,
+  timeOfDay,
+  trim,
+  upload,
+  whole,
+} from 'jestril';
 import { memoryRecords } from 'jestril/memory';
 import { rulesOf } from '../support/judging.ts';
 
 const records = memoryRecords({ owners: [], vessels: [], berths: [], bookings: [] });
 const given = { caller: { id: 1, staff: false } };
-const now = new Date('2031-04-20T08:00:00Z');
+const clock = new Date('2031-04-20T08:00:00Z');
 const everyKind = intake('every-kind', {
+  sum: exact('Sum').orAbsent(),
+  at: moment('At', notAfter(now)).orAbsent(),
+  opens: timeOfDay('Opens').orAbsent(),
+  prices: table('Prices', decimal('Price')).orAbsent(),
+  how: oneOfShapes('How', 'tag', { card: shape({ name: text('Name') }), cash: shape({}) }).orAbsent(),
+  file: upload('File').orAbsent(),
   name: text('Name', trim(), length({ max: 5 }), pattern(/^\w*$/, 'letters')),
   count: whole('Count').orAbsent(),
   price: decimal('Price').orNull(),
@@ -20,12 +48,54 @@ const everyKind = intake('every-kind', {
 
 /** JSON values whose objects often have the keys that the intake knows. */
 const key = fc.oneof(
-  fc.constantFrom('name', 'count', 'price', 'agreed', 'power', 'on', 'constructor', 'crew', 'tags', '__proto__'),
+  fc.constantFrom(
+    'name',
+    'count',
+    'price',
+    'agreed',
+    'power',
+    'on',
+    'constructor',
+    'crew',
+    'tags',
+    '__proto__',
+    'sum',
+    'at',
+    'opens',
+    'prices',
+    'how',
+    'tag',
+    'file',
+    'mediaType',
+    'size',
+  ),
   fc.string(),
 );
 const { json } = fc.letrec((tie) => ({
   leaf: fc.oneof(
-    fc.constantFrom(null, '', ' ', '16A', '2031-05-01', '2031-02-30', 'a\0', '\ud800', true, false, 7, 1.5, 1e300, -0),
+    fc.constantFrom(
+      null,
+      '',
+      ' ',
+      'card',
+      'cash',
+      '12.50',
+      '2031-05-01T09:30:00Z',
+      '09:30',
+      'a/b',
+      12,
+      '16A',
+      '2031-05-01',
+      '2031-02-30',
+      'a\0',
+      '\ud800',
+      true,
+      false,
+      7,
+      1.5,
+      1e300,
+      -0,
+    ),
     fc.string({ unit: 'binary' }),
     fc.double(),
   ),
@@ -45,8 +115,8 @@ test('any JSON value gives a verdict, and the same one twice', async () => {
       const verdicts = [everyKind.judgeLocally(raw, { as }), everyKind.judgeLocally(raw, { as })];
       expect(verdicts[1]).toEqual(verdicts[0]);
       expect(JSON.stringify(raw)).toBe(before);
-      expect(['accepted', 'rejected', 'undecided']).toContain((await berthBooking.judge(raw, { as, records, given, now })).outcome);
-      expect(['accepted', 'rejected', 'undecided']).toContain((await ownerSignUp.judge(raw, { as, records, now })).outcome);
+      expect(['accepted', 'rejected', 'undecided']).toContain((await berthBooking.judge(raw, { as, records, given, now: clock })).outcome);
+      expect(['accepted', 'rejected', 'undecided']).toContain((await ownerSignUp.judge(raw, { as, records, now: clock })).outcome);
     }),
     { numRuns: 500 },
   );
@@ -61,6 +131,12 @@ test('what is accepted is accepted again as its own output', () => {
       agreed: fc.boolean(),
       power: fc.constantFrom('16A', '32A'),
       on: fc.constantFrom('2031-05-01', '1999-12-31'),
+      sum: fc.constantFrom('12.50', '-0', '1', 3.25),
+      at: fc.constantFrom('2026-01-01T00:00:00+02:00'),
+      opens: fc.constantFrom('09:30:00', '23:59:59.10'),
+      prices: fc.dictionary(fc.string({ unit: 'grapheme' }), fc.double({ noNaN: true, noDefaultInfinity: true })),
+      how: fc.constantFrom({ tag: 'cash' }, { tag: 'card', name: 'x', more: 1 }),
+      file: fc.constantFrom({ name: 'a', type: 'A/B', size: 0 }),
       crew: fc.array(fc.record({ name: fc.stringMatching(/^\w+$/) }), { maxLength: 3 }),
     },
     { requiredKeys: ['name', 'price', 'agreed'] },

@@ -206,13 +206,13 @@ describe('languages', () => {
     );
   });
 
-  test('labels in a script from right to left stand in the sentence as they are', () => {
+  test('in a language from right to left, labels and values keep to their own direction', () => {
     const rtl = intake(
       'i',
       { a: text('A') },
       { messages: { needed: { he: '{field} נדרש.' } }, languages: { he: { labels: { a: 'שם' } } } },
     );
-    expect(messagesOf(rtl.judgeLocally({}, { locale: 'he' }))).toEqual(['שם נדרש.']);
+    expect(messagesOf(rtl.judgeLocally({}, { locale: 'he' }))).toEqual(['\u2068שם\u2069 נדרש.']);
   });
 });
 

@@ -140,11 +140,23 @@ function slotsFor(failure: Failure, locale: string, dates: ReadonlySet<string>):
     else if (typeof value === 'string' && dates.has(fact)) slots[fact] = dateOf(value);
     else slots[fact] = typeof value === 'number' ? value : String(value);
   }
+  if (isRightToLeft(locale)) isolate(slots);
   const inWords = (texts: Texts) => textIn(texts, locale);
   for (const [slot, texts] of Object.entries(failure.words)) {
     slots[slot] = Array.isArray(texts) ? listText(locale, 'disjunction', texts.map(inWords)) : inWords(texts as Texts);
   }
   return slots;
+}
+
+const RIGHT_TO_LEFT = new Set(['ar', 'dv', 'fa', 'he', 'ku', 'ps', 'sd', 'ug', 'ur', 'yi']);
+
+function isRightToLeft(locale: string): boolean {
+  return RIGHT_TO_LEFT.has(locale.split('-')[0] as string);
+}
+
+/** Labels and values keep to their own direction, whatever stands beside them (Unicode TR 9, FSI and PDI). */
+function isolate(slots: Record<string, Slot>): void {
+  for (const [name, value] of Object.entries(slots)) if (typeof value === 'string') slots[name] = `\u2068${value}\u2069`;
 }
 
 /** A day or moment as a date; a time of day on a day of no matter. */
