@@ -13,20 +13,26 @@ try {
   run('npm', ['pack', '--silent', '--pack-destination', folder], { stdio: ['ignore', 'ignore', 'inherit'] });
   writeFileSync(join(folder, 'package.json'), '{ "type": "module", "private": true }');
   run('npm', ['install', '--silent', '--no-audit', '--no-fund', '--omit=peer', `./jestril-${version}.tgz`], { cwd: folder });
-  // The database layer is a peer that an application brings along.
-  symlinkSync(join(root, 'node_modules/kysely'), join(folder, 'node_modules/kysely'));
+  // The packages behind some entries are peers that an application brings along.
+  for (const peer of ['kysely', 're2js', 'htmlparser2']) symlinkSync(join(root, 'node_modules', peer), join(folder, 'node_modules', peer));
   writeFileSync(
     join(folder, 'app.ts'),
     `import { type Accepted, inOrder, intake, text, day } from 'jestril';
 import { memoryRecords } from 'jestril/memory';
 import { formObject } from 'jestril/form';
 import { sqliteRecords } from 'jestril/sql';
+import { de } from 'jestril/catalogues';
+import { linearPattern } from 'jestril/linear';
+import { localeFor } from 'jestril/locale';
+import { removeMarkup } from 'jestril/markup';
 export const stay = intake('stay', { name: text('Name'), from: day('From'), to: day('To') }, { rules: [inOrder({ earlier: 'from', later: 'to' })] });
 export const value: Accepted<typeof stay> = { name: 'x', from: '2031-05-01', to: '2031-05-02' };
 export const verdict = stay.judgeLocally(formObject(new URLSearchParams({ ...value })), { as: 'form', records: memoryRecords({}) });
 // @ts-expect-error: there is no such field
 intake('wrong', { from: day('From') }, { rules: [inOrder({ earlier: 'from', later: 'until' })] });
 export type Sql = typeof sqliteRecords;
+const note = intake('note', { note: text('Note', removeMarkup(), linearPattern(/x+x+y/, 'odd')) }, { catalogues: [de] });
+console.log(note.judgeLocally({ note: '<b>z</b>' }, { locale: localeFor('de-AT', ['en', 'de']) }));
 `,
   );
   const options = {

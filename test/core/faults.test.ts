@@ -175,6 +175,27 @@ const table: [what: string, define: () => unknown, sentence: string][] = [
       build(unique(berths, { code: any('name') }), unique(collection('berths', { code: text }, { key: 'code' }), { code: any('pass') })),
     'two collections are named "berths"',
   ],
+  [
+    'parameters',
+    () => build(rule('r', { a: day }, { ...body, takes: { n: whole } })({ a: 'a' } as never, any(undefined))),
+    'Rule "r" needs its parameters: n.',
+  ],
+  [
+    'parameters',
+    () => build(rule('r', { a: day }, { ...body, takes: { n: whole } })({ a: 'a' } as never, { n: 1.5 })),
+    'its parameter "n" has to be of kind whole.',
+  ],
+  [
+    'parameters',
+    () => build(rule('r', { a: day }, { ...body, takes: { n: whole } })({ a: 'a' } as never, any({ n: 1, m: 2 }))),
+    'Rule "r" has no parameter "m"; did you mean "n"?',
+  ],
+  [
+    'use option',
+    () => build(two({ x: 'a', y: 'b' } as never, any({ serverity: 'warning' }))),
+    'use of two: there is no option "serverity"; did you mean "severity"?',
+  ],
+  ['use option', () => build(two({ x: 'a', y: 'b' } as never, any({ severity: 'fatal' }))), 'severity is error or warning, not fatal.'],
   ['unbound rule', () => build(two), 'a rule stands here unbound; call it with the fields its roles read.'],
   ['no rule', () => build({ rule: 1 }), '[object Object] is no rule.'],
   ['rule in a list', () => intake('i', { a: text('A', any(two)) }), 'is neither a value rule nor a cleaning step.'],

@@ -1,7 +1,7 @@
 import { IntlMessageFormat } from 'intl-messageformat';
 import type { Failure } from '../plan/run.ts';
 import type { Texts } from '../text.ts';
-import { astOf, dateSlotsOf } from './slots.ts';
+import { astOf, dateSlotsOf, remember } from './slots.ts';
 
 /** The language that is spoken when none is asked for, and when a text is missing in the one asked for. */
 export const DEFAULT_LOCALE = 'en';
@@ -61,7 +61,7 @@ interface Formatter {
   readonly dates: ReadonlySet<string>;
 }
 
-// Bounded by the texts of the application times the locales it speaks; an unknown locale formats as the default one.
+// Locales may come from requests, so what is remembered of them has a limit.
 const formatters = new Map<string, Formatter>();
 
 function formatterOf(text: string, locale: string): Formatter {
@@ -73,7 +73,7 @@ function formatterOf(text: string, locale: string): Formatter {
       formatters: PRECISE,
     });
     formatter = { format, dates: dateSlotsOf(text) };
-    formatters.set(key, formatter);
+    remember(formatters, key, formatter);
   }
   return formatter;
 }
@@ -88,9 +88,7 @@ function supportedLocale(locale: string): string {
     } catch {
       answer = DEFAULT_LOCALE;
     }
-    // Locales come from requests, so what is remembered of them has a limit.
-    if (supported.size > 500) supported.clear();
-    supported.set(locale, answer);
+    remember(supported, locale, answer);
   }
   return answer;
 }
@@ -103,7 +101,7 @@ function remembered<F>(sort: string, locale: unknown, options: object | undefine
   let formatter = made.get(key) as F | undefined;
   if (!formatter) {
     formatter = make();
-    made.set(key, formatter);
+    remember(made, key, formatter);
   }
   return formatter;
 }

@@ -1,5 +1,15 @@
 import { IntlMessageFormat } from 'intl-messageformat';
 
+/** Texts remembered: more than an application says, and a limit for one that makes them up as it goes. */
+const MOST_REMEMBERED = 5000;
+
+/** Remembers a value under a key; forgets everything when there is too much. */
+export function remember<V>(memory: Map<string, V>, key: string, value: V): V {
+  if (memory.size >= MOST_REMEMBERED) memory.clear();
+  memory.set(key, value);
+  return value;
+}
+
 type Element = ReturnType<IntlMessageFormat['getAst']>[number];
 
 const parsed = new Map<string, readonly Element[]>();
@@ -9,7 +19,7 @@ export function astOf(text: string): readonly Element[] {
   let ast = parsed.get(text);
   if (!ast) {
     ast = new IntlMessageFormat(text, 'en', undefined, { ignoreTag: true }).getAst();
-    parsed.set(text, ast);
+    remember(parsed, text, ast);
   }
   return ast;
 }
@@ -22,7 +32,7 @@ export function slotsOf(text: string): ReadonlySet<string> {
   if (!slots) {
     const names = new Set<string>();
     collect(astOf(text), names, new Set());
-    found.set(text, names);
+    remember(found, text, names);
     slots = names;
   }
   return slots;

@@ -138,6 +138,7 @@ class Compiler {
   #info(use: UseSpec, blamed: readonly RoleName[]) {
     const { rule, options } = use;
     const { place } = blamed[0] as RoleName;
+    checkOptions(this.#of.name, rule.id, options);
     const { as } = options;
     if (as !== undefined) {
       const other = this.#names.get(as);
@@ -247,6 +248,17 @@ class Compiler {
       }
       checkText(texts, `Intake "${intake}", message "${name}"`, engineSlots[id]);
     }
+  }
+}
+
+const USE_OPTIONS = ['as', 'on', 'severity', 'message', 'when'];
+
+function checkOptions(intake: string, id: string, options: UseSpec['options']): void {
+  for (const name of Object.keys(options)) {
+    if (!USE_OPTIONS.includes(name)) fault(`Intake "${intake}", use of ${id}: there is no option "${name}"; ${nearest(name, USE_OPTIONS)}`);
+  }
+  if (options.severity !== undefined && options.severity !== 'error' && options.severity !== 'warning') {
+    fault(`Intake "${intake}", use of ${id}: severity is error or warning, not ${String(options.severity)}.`);
   }
 }
 

@@ -4,12 +4,16 @@ import type { Why } from '../verdict.ts';
 import type { LookUpPlan } from './plan.ts';
 import { type Cell, type NoAnswer, type Questions, readRow } from './questions.ts';
 
-/** What a look-up came to: a value for the rule, nothing where a row has to be, or no answer. */
-export type Outcome = { readonly value: unknown } | { readonly none: true } | { readonly why: Why; readonly cause?: unknown };
+/** What a look-up came to: a value for the rule, nothing where a row has to be, nothing to ask with, or no answer. */
+export type Outcome =
+  | { readonly value: unknown }
+  | { readonly none: true }
+  | { readonly absent: true }
+  | { readonly why: Why; readonly cause?: unknown };
 
 /** One look-up of one case, followed through as many rounds as it is nested. */
 export class Inquiry {
-  readonly #cell: Cell;
+  readonly #cell: Cell | undefined;
   #outcome: Outcome | undefined;
   #row: { readonly [column: string]: unknown } | undefined;
   #inner: { readonly name: string; readonly inquiry: Inquiry }[] = [];
@@ -20,7 +24,9 @@ export class Inquiry {
     readonly questions: Questions,
     readonly itself: Reads | undefined,
   ) {
-    this.#cell = questions.want(spec, read, itself);
+    // What is asked with may be absent (`maybe`): then nothing is asked, and nothing is found.
+    if (spec.terms.some(({ role }) => role !== undefined && read[role] === undefined)) this.#outcome = NOTHING[spec.want];
+    else this.#cell = questions.want(spec, read, itself);
   }
 
   /** Takes the answer of a round; asks what it leads to. */
@@ -30,7 +36,7 @@ export class Inquiry {
       for (const { inquiry } of this.#inner) inquiry.advance();
       return;
     }
-    const { answer } = this.#cell;
+    const answer = this.#cell?.answer;
     if (answer === undefined) return;
     if (typeof answer === 'number') this.#outcome = { value: this.spec.want === 'exists' ? answer > 0 : answer };
     else if ('why' in answer) this.#outcome = answer as NoAnswer;
@@ -72,7 +78,7 @@ export class Inquiry {
     for (const { name, inquiry } of this.#inner) {
       const { outcome } = inquiry;
       // The submission is not to blame for a stored record that leads nowhere.
-      if ('none' in outcome)
+      if ('none' in outcome || 'absent' in outcome)
         return {
           why: 'stored-unsound',
           cause: new Error(`${this.spec.collection.name} leads to no row of ${inquiry.spec.collection.name}.`),
@@ -91,6 +97,14 @@ export class Inquiry {
   }
 }
 
+const NOTHING: { readonly [want in LookUpSpec['want']]: Outcome } = {
+  one: { absent: true },
+  oneOrNone: { value: undefined },
+  all: { value: Object.freeze([]) },
+  count: { value: 0 },
+  exists: { value: false },
+};
+
 const STORED_UNSOUND: Outcome = {
   why: 'stored-unsound',
   cause: new Error('A stored value is not of the kind that its column is declared with.'),
@@ -107,12 +121,16 @@ export function inquire(plans: readonly LookUpPlan[], read: Reads, questions: Qu
 }
 
 /** Everything found, by name; or the look-ups that found nothing, or why there is no answer. */
-export function foundBy({ plans, inquiries }: Inquiries): { readonly found: Found } | { readonly missing: readonly number[] } | NoAnswer {
+export function foundBy({
+  plans,
+  inquiries,
+}: Inquiries): { readonly found: Found } | { readonly missing: readonly number[] } | { readonly absent: true } | NoAnswer {
   const found: { [name: string]: unknown } = {};
   const missing: number[] = [];
   let open: NoAnswer | undefined;
   for (const [index, inquiry] of inquiries.entries()) {
     const { outcome } = inquiry;
+    if ('absent' in outcome) return outcome;
     if ('none' in outcome) missing.push(index);
     else if ('why' in outcome) open ??= outcome;
     else found[(plans[index] as LookUpPlan).name] = outcome.value;

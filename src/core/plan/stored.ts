@@ -99,6 +99,8 @@ export class RecordRules {
   /** What was found; a `one` that found nothing is a finding of its own, once for each question and place. */
   #found(item: Case, inquiries: Inquiries, blamed: Set<string>): Finds {
     const result = foundBy(inquiries);
+    if ('absent' in result)
+      return { skipped: inquiries.plans.flatMap(({ blames }) => blames.map((role) => pointerOf(spotOf(role, item.indexes)))) };
     if (!('missing' in result)) return result;
     const skipped: string[] = [];
     for (const index of result.missing) {

@@ -1,6 +1,6 @@
-import { fault } from '../fault.ts';
+import { fault, nearest } from '../fault.ts';
 import type { Fields, ValueOf } from '../kinds/field.ts';
-import type { Kind, RoleSpec } from '../kinds/kind.ts';
+import { type Kind, type RoleSpec, UNREADABLE } from '../kinds/kind.ts';
 import type { Columns, FoundOf, LookUp, LookUpSpec, LookUps } from '../stored/look-up.ts';
 import type { Texts } from '../text.ts';
 import type { Circumstances } from '../verdict.ts';
@@ -91,7 +91,9 @@ export const rule = <R extends Roles, L extends LookUps<R> = {}, P extends Colum
   const definition = define(id, reads as unknown as Definition['reads'], body as unknown as LooseBody);
   const hasParameters = Object.keys(definition.takes).length > 0;
   const bindTo = (roles: RolePaths, rest: readonly unknown[]) =>
-    hasParameters ? bind(definition, roles, rest[0] as object, rest[1] as object) : bind(definition, roles, {}, rest[0] as object);
+    hasParameters
+      ? bind(definition, roles, checkTakes(definition, rest[0]), rest[1] as object)
+      : bind(definition, roles, {}, rest[0] as object);
   const made = definition.check ? (...rest: unknown[]) => bindTo({}, rest) : (roles: RolePaths, ...rest: unknown[]) => bindTo(roles, rest);
   return Object.assign(made, { id, reads, definition, samples: body.samples }) as unknown as Made<R, P>;
 };
@@ -104,6 +106,19 @@ export interface LooseBody extends Partial<Omit<Definition, 'blames' | 'takes' |
   readonly holds?: Definition['run'];
   readonly failing?: Definition['run'];
   readonly asks?: Definition['run'];
+}
+
+/** Refuses parameters that are missing or of another kind. */
+function checkTakes({ id, takes }: Definition, given: unknown): object {
+  if (typeof given !== 'object' || given === null) fault(`Rule "${id}" needs its parameters: ${Object.keys(takes).join(', ')}.`);
+  for (const [name, { spec, maybe }] of Object.entries(takes)) {
+    const value = (given as { readonly [name: string]: unknown })[name];
+    if (maybe && value === undefined) continue;
+    if (spec.json(value) === UNREADABLE) fault(`Rule "${id}": its parameter "${name}" has to be of kind ${spec.name}.`);
+  }
+  for (const name of Object.keys(given))
+    if (!(name in takes)) fault(`Rule "${id}" has no parameter "${name}"; ${nearest(name, Object.keys(takes))}`);
+  return given;
 }
 
 const NOTHING = Object.freeze({});
