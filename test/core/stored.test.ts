@@ -186,13 +186,17 @@ describe('look-ups of one judgement', () => {
 test('a look-up with an absent maybe role is not asked, and finds nothing', async () => {
   const seen: unknown[] = [];
   const reads = { berth: maybe(text), length: decimal };
-  const looksUp = {
-    none: berths.oneOrNone({ code: 'berth' }, ['price']),
-    any: berths.exists({ code: 'berth' }),
-    all: berths.all({ code: 'berth' }, ['code']),
-    count: berths.count({ code: 'berth' }),
-  };
-  const open = rule('open', reads, { looksUp, holds: (_read, found) => seen.push(found) > 0, message: 'x', blames: 'length' });
+  const open = rule('open', reads, {
+    looksUp: {
+      none: berths.oneOrNone({ code: 'berth' }, ['price']),
+      any: berths.exists({ code: 'berth' }),
+      all: berths.all({ code: 'berth' }, ['code']),
+      count: berths.count({ code: 'berth' }),
+    },
+    holds: (_read, found) => seen.push(found) > 0,
+    message: 'x',
+    blames: 'length',
+  });
   const strict = rule('strict', reads, {
     looksUp: { row: berths.one({ code: 'berth' }, ['price']) },
     holds: () => false,
