@@ -11,7 +11,7 @@ export function renderMessage(failure: Failure, locale = DEFAULT_LOCALE): string
   const chosen = chooseNearest(failure.info.messages, locale);
   const { format, dates } = formatterOf(chosen.text, chosen.locale ?? locale);
   try {
-    return String(format.format(slotsFor(failure, chosen.locale ?? locale, dates)));
+    return format(slotsFor(failure, chosen.locale ?? locale, dates));
   } catch {
     // A rule's own facts may leave a slot empty; its finding is worth more than its sentence.
     return `${labelsOf(failure, locale)}: ${failure.info.rule}`;
@@ -57,7 +57,7 @@ function fallbacksOf(locale: string): string[] {
 }
 
 interface Formatter {
-  readonly format: IntlMessageFormat;
+  readonly format: (slots: Record<string, Slot>) => string;
   readonly dates: ReadonlySet<string>;
 }
 
@@ -69,13 +69,36 @@ function formatterOf(text: string, locale: string): Formatter {
   const key = `${supported}\n${text}`;
   let formatter = formatters.get(key);
   if (!formatter) {
-    const format = new IntlMessageFormat(astOf(text) as ConstructorParameters<typeof IntlMessageFormat>[0], supported, undefined, {
-      formatters: PRECISE,
-    });
+    const ast = astOf(text);
+    const format = isPlain(ast) ? (slots: Record<string, Slot>) => joined(ast, slots) : formatOf(ast, supported);
     formatter = { format, dates: dateSlotsOf(text) };
     remember(formatters, key, formatter);
   }
   return formatter;
+}
+
+type Ast = ReturnType<typeof astOf>;
+
+/** Most sentences have nothing to format: only words, and slots that say what they hold. */
+function isPlain(ast: Ast): boolean {
+  return ast.every(({ type }) => type === 0 || type === 1);
+}
+
+function joined(ast: Ast, slots: Record<string, Slot>): string {
+  let sentence = '';
+  for (const element of ast) {
+    const { value } = element as { readonly value: string };
+    if (element.type === 1 && !Object.hasOwn(slots, value)) throw new RangeError(`Nothing fills {${value}}.`);
+    sentence += element.type === 1 ? String(slots[value]) : value;
+  }
+  return sentence;
+}
+
+function formatOf(ast: Ast, locale: string): Formatter['format'] {
+  const message = new IntlMessageFormat(ast as ConstructorParameters<typeof IntlMessageFormat>[0], locale, undefined, {
+    formatters: PRECISE,
+  });
+  return (slots) => String(message.format(slots));
 }
 
 const supported = new Map<string, string>();

@@ -13,7 +13,7 @@ import { asksRecords, bindCondition, bindLookUps, bindRoles, checkOccasions, typ
 import { factPlan, type RoleName } from './facts.ts';
 import { type Layout, layOut } from './fields.ts';
 import { type Languages, messagesOf } from './languages.ts';
-import type { ConditionPlan, PlaceSpec, Plan, RolePlan, UsePlan, ValueCheck } from './plan.ts';
+import type { ConditionPlan, PlaceSpec, Plan, RolePlan, UseInfo, UsePlan, ValueCheck } from './plan.ts';
 
 /** What an intake says besides its fields. */
 export interface Description {
@@ -44,6 +44,8 @@ class Compiler {
   readonly #names = new Map<string, string>();
   readonly #overridden = new Set<string>();
   readonly #bound = new Set<string>();
+  /** Notes the first use of a rule on the same places, once a second one comes. */
+  readonly #first = new Map<string, () => boolean>();
   readonly #identities = new Map<unknown, number>();
   #order = 0;
 
@@ -91,12 +93,17 @@ class Compiler {
     this.#note(rule);
     const role: RoleName = { name: 'field', place, depth: 0 };
     if (this.#isRepeated(use, [role], [])) return undefined;
+    const info = this.#info(use, [role]);
     return {
-      ...this.#info(use, [role]),
+      rule: info.rule,
+      use: info.use,
+      severity: info.severity,
+      order: info.order,
+      messages: info.messages,
       definition: rule,
       takes: use.takes,
       on: this.#occasions(use),
-      facts: factPlan(this.#of.name, rule, [role], this.#messages(use, place)),
+      facts: factPlan(this.#of.name, rule, [role], info.messages),
     };
   }
 
@@ -120,8 +127,13 @@ class Compiler {
     const when = conditions.map((condition) => bindCondition(ground, condition, prefix, scope));
     if (this.#isRepeated(bound, roles, when)) return;
     const lookUps = bindLookUps(rule, roles);
+    const info = this.#info(bound, blamed);
     uses.push({
-      ...this.#info(bound, blamed),
+      rule: info.rule,
+      use: info.use,
+      severity: info.severity,
+      order: info.order,
+      messages: info.messages,
       definition: rule,
       takes: bound.takes,
       on: this.#occasions(bound),
@@ -131,11 +143,11 @@ class Compiler {
       blamed,
       lookUps,
       when,
-      facts: factPlan(this.#of.name, rule, roles, this.#messages(bound, (blamed[0] as RolePlan).place)),
+      facts: factPlan(this.#of.name, rule, roles, info.messages),
     });
   }
 
-  #info(use: UseSpec, blamed: readonly RoleName[]) {
+  #info(use: UseSpec, blamed: readonly RoleName[]): UseInfo {
     const { rule, options } = use;
     const { place } = blamed[0] as RoleName;
     checkOptions(this.#of.name, rule.id, options);
@@ -157,7 +169,7 @@ class Compiler {
       severity: options.severity ?? 'error',
       order: this.#order++,
       messages: this.#messages(use, place),
-    } as const;
+    };
   }
 
   #occasions({ options: { on } }: UseSpec): readonly string[] | undefined {
@@ -187,6 +199,17 @@ class Compiler {
   /** The same rule bound twice alike counts once. */
   #isRepeated(use: UseSpec, roles: readonly RoleName[], when: readonly ConditionPlan[]): boolean {
     const { when: _when, ...options } = use.options;
+    const places = roles.map(({ place }) => `${use.rule.id}@${place.path}`).join();
+    // Most rules stand alone on their fields, and need no closer look.
+    const earlier = this.#first.get(places);
+    this.#first.set(places, earlier ?? (() => this.#isBound(use, roles, options, when)));
+    if (!earlier) return false;
+    earlier();
+    return this.#isBound(use, roles, options, when);
+  }
+
+  /** Notes a use by all that tells it from others; says whether it was noted before. */
+  #isBound(use: UseSpec, roles: readonly RoleName[], options: object, when: readonly ConditionPlan[]): boolean {
     const key = JSON.stringify([use.rule, roles, use.takes, options, when], (_key, value: unknown) => this.#told(value));
     if (this.#bound.has(key)) return true;
     this.#bound.add(key);
