@@ -1,19 +1,25 @@
 // The whole core, by name. Records, forms and formats have entries of their own (`jestril/memory`, `jestril/sql`, …).
 
-// cleaning
-export { type Clean, cleaning } from './core/cleaning/clean.ts';
-export { collapse, dropControls, escapeMarkup, foldCase, lineEnds, trim, unicodeForm } from './core/cleaning/steps.ts';
-// conditions
-export { allOf, anyOf, type Condition, condition, equals, not, occasionIs, when } from './core/conditions/condition.ts';
-export { addDays, type Day, nightsBetween } from './core/days.ts';
-export type { Exact } from './core/exact.ts';
 // describing
 export { Fault } from './core/fault.ts';
 export { type Accepted, type Intake, intake, isIntake, type Options } from './core/intake.ts';
+export type { Texts } from './core/text.ts';
+
 // kinds
 export { choice, labelled } from './core/kinds/choice.ts';
 export { day } from './core/kinds/day.ts';
 export { exact } from './core/kinds/exact.ts';
+export { flag } from './core/kinds/flag.ts';
+export { group } from './core/kinds/group.ts';
+export { list } from './core/kinds/list.ts';
+export { decimal, whole } from './core/kinds/numbers.ts';
+export { type OwnKind, ownKind } from './core/kinds/own-kind.ts';
+export { oneOfShapes, shape } from './core/kinds/shapes.ts';
+export { table } from './core/kinds/table.ts';
+export { text } from './core/kinds/text.ts';
+export { moment, timeOfDay } from './core/kinds/times.ts';
+export { type Upload, upload } from './core/kinds/upload.ts';
+
 // fields and their values
 export type {
   AcceptedOf,
@@ -27,39 +33,32 @@ export type {
   TableField,
   ValueOf,
 } from './core/kinds/field.ts';
-export { flag } from './core/kinds/flag.ts';
-export { group } from './core/kinds/group.ts';
-export { list } from './core/kinds/list.ts';
-export { decimal, whole } from './core/kinds/numbers.ts';
-export { type OwnKind, ownKind } from './core/kinds/own-kind.ts';
-export { oneOfShapes, shape } from './core/kinds/shapes.ts';
-export { table } from './core/kinds/table.ts';
-export { text } from './core/kinds/text.ts';
-export { moment, timeOfDay } from './core/kinds/times.ts';
-export { type Upload, upload } from './core/kinds/upload.ts';
-export type { Catalogue } from './core/messages/catalogues/catalogue.ts';
-// what judging gives
-export { asCompact, asLines, asText, byPlace, type CompactFinding } from './core/messages/renderers.ts';
+export { addDays, type Day, nightsBetween } from './core/days.ts';
+export type { Exact } from './core/exact.ts';
 export type { Moment, TimeOfDay } from './core/moments.ts';
-// rules about other values
-export { above, below } from './core/rules/above-below.ts';
-export { allowed, forbidden } from './core/rules/allowed.ts';
+
+// cleaning
+export { type Clean, cleaning } from './core/cleaning/clean.ts';
+export { collapse, dropControls, escapeMarkup, foldCase, lineEnds, trim, unicodeForm } from './core/cleaning/steps.ts';
+
 // rules about text
 export { characterMix, digits, letters, lettersAndDigits, lowerCase, upperCase } from './core/rules/characters.ts';
 export { countryCode, currencyCode, languageTag, timeZone } from './core/rules/codes.ts';
-export { satisfiesAll, satisfiesAny, satisfiesNone } from './core/rules/combined.ts';
 export { email } from './core/rules/email.ts';
 export { base64, jsonText } from './core/rules/encodings.ts';
-// rules between fields
-export { inOrder } from './core/rules/in-order.ts';
-export { isFalse, isTrue } from './core/rules/is-true.ts';
 export { length } from './core/rules/length.ts';
-export { distinct, mustContain } from './core/rules/list-content.ts';
 export { cardNumber, iban, phone, uuid } from './core/rules/numbers-of-record.ts';
 export { contains, endsWith, startsWith, without } from './core/rules/parts.ts';
 export { pattern } from './core/rules/pattern.ts';
+export { hostName, ipAddress, webAddress } from './core/rules/web.ts';
+
+// rules about other values
+export { above, below } from './core/rules/above-below.ts';
+export { allowed, forbidden } from './core/rules/allowed.ts';
+export { satisfiesAll, satisfiesAny, satisfiesNone } from './core/rules/combined.ts';
+export { isFalse, isTrue } from './core/rules/is-true.ts';
+export { distinct, mustContain } from './core/rules/list-content.ts';
 export { multipleOf, places, precision } from './core/rules/places.ts';
-export { absent, atLeastOneOf, needed } from './core/rules/presence.ts';
 export { atLeast, atMost, between } from './core/rules/range.ts';
 export {
   daysFromToday,
@@ -70,18 +69,32 @@ export {
   today,
   yearsBeforeToday,
 } from './core/rules/relative.ts';
-// rules of one's own
-export { entries, maybe, type ReadOf, type Role, type Roles } from './core/rules/roles.ts';
-export { type Rule, type RuleBody, type RuleOfValue, rule, type Sample } from './core/rules/rule.ts';
-export { same } from './core/rules/same.ts';
-// rules against stored records
-export { known, unique } from './core/rules/stored.ts';
 export { after, before, notAfter, notBefore, onWeekdays, yearsOld } from './core/rules/time-limits.ts';
 export { mediaTypes, uploadSize } from './core/rules/upload-limits.ts';
-export type { BoundRule, Severity, Use, ValueRule, ValueUse } from './core/rules/use.ts';
-export { hostName, ipAddress, webAddress } from './core/rules/web.ts';
+
+// rules between fields
+export { among } from './core/rules/among.ts';
+export { daysApart } from './core/rules/days-apart.ts';
+export { inOrder } from './core/rules/in-order.ts';
+export { absent, atLeastOneOf, exactlyOneOf, needed, together } from './core/rules/presence.ts';
+export { different, same } from './core/rules/same.ts';
+export { totalAtMost } from './core/rules/total-at-most.ts';
+
+// rules against stored records
+export { known, unique } from './core/rules/stored.ts';
 export { type Collection, collection } from './core/stored/collection.ts';
 export { exactly, ignoringCase, notAbove, notBelow, type RowOf } from './core/stored/look-up.ts';
 export type { Answer, Comparison, Question, Records, StoredRow, Term } from './core/stored/records.ts';
-export type { Texts } from './core/text.ts';
+
+// rules of one's own
+export { entries, maybe, type ReadOf, type Role, type Roles } from './core/rules/roles.ts';
+export { type Rule, type RuleBody, type RuleOfValue, rule, type Sample } from './core/rules/rule.ts';
+export type { BoundRule, Severity, Use, ValueRule, ValueUse } from './core/rules/use.ts';
+
+// conditions
+export { allOf, anyOf, type Condition, condition, equals, not, occasionIs, when } from './core/conditions/condition.ts';
+
+// what judging gives
 export type { Circumstances, Finding, Place, Scalar, Trace, TraceLine, Unsettled, Verdict, Why } from './core/verdict.ts';
+export type { Catalogue } from './core/messages/catalogues/catalogue.ts';
+export { asCompact, asLines, asText, byPlace, type CompactFinding } from './core/messages/renderers.ts';

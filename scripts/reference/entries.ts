@@ -505,6 +505,7 @@ export const betweenRules: readonly Entry[] = [
   {
     name: 'inOrder',
     law: 'Two days, moments, times or numbers, the first before (less than) the second; blames the later one.',
+    options: [['orEqual', 'two that are equal are in order, too', 'false']],
     code: "[{ from: day('Arrival'), to: day('Departure') }, [inOrder({ earlier: 'from', later: 'to' })]]",
     holds: { from: '2031-05-01', to: '2031-05-02' },
     fails: { from: '2031-05-01', to: '2031-05-01' },
@@ -529,6 +530,52 @@ export const betweenRules: readonly Entry[] = [
     code: "[{ email: text('E-mail').orAbsent(), phone: text('Phone').orAbsent() }, [atLeastOneOf('email', 'phone')]]",
     holds: { phone: '+4712345678' },
     fails: {},
+  },
+  {
+    name: 'different',
+    law: 'Two fields have different values; blames the second.',
+    code: "[{ old: text('Old passphrase').secret(), next: text('New passphrase').secret() }, [different({ first: 'old', second: 'next' })]]",
+    holds: { old: 'gulls', next: 'terns' },
+    fails: { old: 'gulls', next: 'gulls' },
+  },
+  {
+    name: 'daysApart',
+    law: 'The days from one day to another are within limits, both allowed; blames the second.',
+    options: [
+      ['least', 'days at least', 'none'],
+      ['most', 'days at most', 'none'],
+    ],
+    code: "[{ from: day('Arrival'), to: day('Departure') }, [daysApart({ from: 'from', to: 'to' }, { least: 1, most: 28 })]]",
+    holds: { from: '2031-05-01', to: '2031-05-29' },
+    fails: { from: '2031-05-01', to: '2031-05-30' },
+  },
+  {
+    name: 'together',
+    law: 'All of these fields are there, or none; blames all of them.',
+    code: "[{ power: text('Plug').orAbsent(), amount: whole('Amount').orAbsent() }, [together('power', 'amount')]]",
+    holds: {},
+    fails: { power: '16A' },
+  },
+  {
+    name: 'exactlyOneOf',
+    law: 'One of these fields is there, and no other of them; blames all of them.',
+    code: "[{ card: text('Card').orAbsent(), voucher: text('Voucher').orAbsent() }, [exactlyOneOf('card', 'voucher')]]",
+    holds: { card: '1' },
+    fails: { card: '1', voucher: '2' },
+  },
+  {
+    name: 'totalAtMost',
+    law: 'A sum of products of fields, or over the entries of a list, stays within a number or the value of a field; counted exactly.',
+    code: "[{ price: exact('Price'), amount: whole('Amount'), limit: exact('Limit') }, [totalAtMost([['price', 'amount']], 'limit')]]",
+    holds: { price: '0.10', amount: 3, limit: '0.30' },
+    fails: { price: '0.10', amount: 4, limit: '0.30' },
+  },
+  {
+    name: 'among',
+    law: 'A value that some entry of a list has too; blames the value.',
+    code: "[{ skipper: text('Skipper'), crew: list('Crew', text('Name')) }, [among({ value: 'skipper', those: 'crew.*' })]]",
+    holds: { skipper: 'Ida', crew: ['Bo', 'Ida'] },
+    fails: { skipper: 'Liv', crew: ['Bo', 'Ida'] },
   },
 ];
 

@@ -31,3 +31,10 @@ export function digitsOf(value: number | string): { readonly whole: number; read
   const [whole = '', places = ''] = new Big(value).abs().toFixed().split('.');
   return { whole: whole === '0' ? 0 : whole.length, places: places.length };
 }
+
+/** The exact sum of products, as canonical text. */
+export function sumOfProducts(products: readonly (readonly (number | string)[])[]): Exact {
+  return canonical(
+    products.reduce((sum, factors) => sum.plus(factors.reduce((product, factor) => product.times(factor), new Big(1))), new Big(0)),
+  );
+}

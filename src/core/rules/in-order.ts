@@ -12,7 +12,10 @@ export interface InOrder {
   // `later` takes its kind from `earlier`, so that a day cannot be compared with a number.
   <F extends Fields, const E extends PathOf<F, Ordered>>(
     roles: { readonly earlier: E; readonly later: Alike<F, E, Ordered>['names'] },
-    use?: Use<F>,
+    use?: Use<F> & {
+      /** Two that are equal are in order, too. Defaults to false. */
+      readonly orEqual?: boolean;
+    },
   ): BoundRule<F>;
 }
 
@@ -30,16 +33,24 @@ export const inOrderDefinition = define(
   { earlier: roleOf(ORDERED), later: roleOf(ORDERED) },
   {
     alike: true,
-    holds: ({ earlier, later }: { earlier: Value; later: Value }) =>
-      isNumber(later) ? compareNumbers(earlier, later) < 0 : earlier < later,
-    words: (_takes: object, { later }: { later: Value }) => ({ kind: isNumber(later) ? 'number' : 'time' }),
+    holds: ({ earlier, later }: { earlier: Value; later: Value }, _found: object, { orEqual }: { orEqual: boolean }) => {
+      const difference = isNumber(later) ? compareNumbers(earlier, later) : earlier < later ? -1 : earlier > later ? 1 : 0;
+      return orEqual ? difference <= 0 : difference < 0;
+    },
+    words: ({ orEqual }: { orEqual: boolean }, { later }: { later: Value }) => ({
+      kind: `${isNumber(later) ? 'number' : 'time'}${orEqual ? 'OrEqual' : ''}`,
+    }),
     wordNames: ['kind'],
-    message: { en: '{kind, select, number {{later} must be more than {earlier}.} other {{later} must be after {earlier}.}}' },
+    message: {
+      en: '{kind, select, number {{later} must be more than {earlier}.} numberOrEqual {{later} must not be less than {earlier}.} timeOrEqual {{later} must not be before {earlier}.} other {{later} must be after {earlier}.}}',
+    },
     blames: 'later',
   },
 );
 
-/** Two days, moments, times or numbers, the first before (less than) the second; blames the later one. Equal is not in order. */
-export const inOrder: InOrder = Object.assign((roles: RolePaths, use?: object) => bind(inOrderDefinition, roles, {}, use) as never, {
-  id: inOrderDefinition.id,
-});
+/** Two days, moments, times or numbers, the first before (less than) the second; blames the later one. */
+export const inOrder: InOrder = Object.assign(
+  (roles: RolePaths, { orEqual = false, ...use }: { readonly orEqual?: boolean } = {}) =>
+    bind(inOrderDefinition, roles, { orEqual }, use) as never,
+  { id: inOrderDefinition.id },
+);

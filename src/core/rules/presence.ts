@@ -6,8 +6,6 @@ import type { AnyPathOrLoose } from './roles.ts';
 import { define } from './rule.ts';
 import { type BoundRule, bind, type Use } from './use.ts';
 
-// Definitions for different numbers of fields share an id.
-const FAMILY = {};
 const maybeAny = roleOf('any', { maybe: true });
 
 const present = define(
@@ -38,27 +36,47 @@ const missing = define(
 export const absent = <F extends Fields>(field: AnyPathOrLoose<F>, use?: Use<F>): BoundRule<F> =>
   bind(missing, { field }, {}, use) as never;
 
-/** At least one of these fields must be there; blames all of them. */
-export const atLeastOneOf = <F extends Fields>(...fields: readonly AnyPathOrLoose<F>[]): BoundRule<F> => {
-  if (fields.length < 2) fault('atLeastOneOf needs two fields or more.');
-  const definition = oneOf(fields.length);
-  return bind(definition, Object.fromEntries(definition.blames.map((role, index) => [role, fields[index] as string]))) as never;
-};
+/** A rule about which of several fields are there; one definition for every number of fields. */
+function countOf(id: string, name: string, holds: (there: number, all: number) => boolean, message: string) {
+  const family = {};
+  const made = new Map<number, Definition>();
 
-const made = new Map<number, Definition>();
+  const definitionFor = (fields: number): Definition => {
+    let definition = made.get(fields);
+    if (!definition) {
+      const roles = Array.from({ length: fields }, (_, index) => `field${index + 1}`);
+      definition = define(id, Object.fromEntries(roles.map((role) => [role, maybeAny])), {
+        family,
+        holds: (read: { readonly [role: string]: unknown }) => holds(roles.filter((role) => read[role] !== undefined).length, fields),
+        message: { en: message },
+        blames: roles,
+      });
+      made.set(fields, definition);
+    }
+    return definition;
+  };
 
-/** One definition for every number of fields. */
-function oneOf(fields: number): Definition {
-  let definition = made.get(fields);
-  if (!definition) {
-    const roles = Array.from({ length: fields }, (_, index) => `field${index + 1}`);
-    definition = define('at-least-one-of', Object.fromEntries(roles.map((role) => [role, maybeAny])), {
-      family: FAMILY,
-      holds: (read: { readonly [role: string]: unknown }) => roles.some((role) => read[role] !== undefined),
-      message: { en: 'At least one of {fields} is needed.' },
-      blames: roles,
-    });
-    made.set(fields, definition);
-  }
-  return definition;
+  return <F extends Fields>(fields: readonly AnyPathOrLoose<F>[]): BoundRule<F> => {
+    if (fields.length < 2) fault(`${name} needs two fields or more.`);
+    const definition = definitionFor(fields.length);
+    return bind(definition, Object.fromEntries(definition.blames.map((role, index) => [role, fields[index] as string]))) as never;
+  };
 }
+
+const some = countOf('at-least-one-of', 'atLeastOneOf', (there) => there > 0, 'At least one of {fields} is needed.');
+const one = countOf('exactly-one-of', 'exactlyOneOf', (there) => there === 1, 'Exactly one of {fields} is needed.');
+const allOrNone = countOf(
+  'together',
+  'together',
+  (there, all) => there === 0 || there === all,
+  '{fields} must be given together, or all be left out.',
+);
+
+/** At least one of these fields must be there; blames all of them. */
+export const atLeastOneOf = <F extends Fields>(...fields: readonly AnyPathOrLoose<F>[]): BoundRule<F> => some<F>(fields);
+
+/** One of these fields must be there, and no other of them; blames all of them. */
+export const exactlyOneOf = <F extends Fields>(...fields: readonly AnyPathOrLoose<F>[]): BoundRule<F> => one<F>(fields);
+
+/** All of these fields must be there, or none; blames all of them. */
+export const together = <F extends Fields>(...fields: readonly AnyPathOrLoose<F>[]): BoundRule<F> => allOrNone<F>(fields);

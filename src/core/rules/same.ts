@@ -32,3 +32,19 @@ export const sameDefinition = define(
 export const same: Same = Object.assign((roles: RolePaths, use?: object) => bind(sameDefinition, roles, {}, use) as never, {
   id: sameDefinition.id,
 });
+
+export const differentDefinition = define(
+  'different',
+  { first: roleOf(COMPARABLE), second: roleOf(COMPARABLE) },
+  {
+    alike: true,
+    holds: ({ first, second }: { first: unknown; second: unknown }) => first !== second,
+    message: { en: '{second} must not be the same as {first}.' },
+    blames: 'second',
+  },
+);
+
+/** Two fields with different values, such as an old and a new passphrase; blames the second. */
+export const different: Same = Object.assign((roles: RolePaths, use?: object) => bind(differentDefinition, roles, {}, use) as never, {
+  id: differentDefinition.id,
+});

@@ -3,6 +3,7 @@ import type { Catalogue } from './catalogue.ts';
 const BOUND = '{kind, select, day {{bound, date, long}} time {{bound, time, short}} other {{bound, date, long} {bound, time, short} UTC}}';
 const ENTRIES = (slot: string) => `{${slot}, plural, one {# Eintrag} other {# Einträge}}`;
 const CHARACTERS = (slot: string) => `{${slot}, plural, one {# Zeichen} other {# Zeichen}}`;
+const DAYS = (slot: string) => `{${slot}, plural, one {# Tag} other {# Tage}}`;
 const DIGITS = (slot: string) => `{${slot}, plural, one {# Ziffer} other {# Ziffern}}`;
 const BYTES = (slot: string) => `{${slot}, plural, one {# Byte} other {# Byte}}`;
 
@@ -97,7 +98,19 @@ export const de: Catalogue = {
     base64: '{field}: Bitte Text in Base64 angeben.',
     'json-text': '{field}: Bitte JSON-Text angeben.',
     same: '{second}: Bitte dasselbe angeben wie bei {first}.',
-    'in-order': '{kind, select, number {{later}: Muss mehr sein als {earlier}.} other {{later}: Muss nach {earlier} liegen.}}',
+    different: '{second}: Bitte etwas anderes angeben als bei {first}.',
+    'in-order':
+      '{kind, select, number {{later}: Muss mehr sein als {earlier}.} numberOrEqual {{later}: Darf nicht weniger sein als {earlier}.} timeOrEqual {{later}: Darf nicht vor {earlier} liegen.} other {{later}: Muss nach {earlier} liegen.}}',
+    'days-apart': `{limits, select,
+      most {{to}: Höchstens ${DAYS('most')} nach {from}.}
+      least {{to}: Mindestens ${DAYS('least')} nach {from}.}
+      exactly {{to}: Genau ${DAYS('most')} nach {from}.}
+      other {{to}: {least, number} bis ${DAYS('most')} nach {from}.}
+    }`,
+    together: 'Bitte zusammen angeben oder alle weglassen: {fields}.',
+    'exactly-one-of': 'Bitte genau eines davon ausfüllen: {fields}.',
+    'total-at-most': '{fields}: Ergibt {total, number}, möglich ist höchstens {limit, number}.',
+    among: '{value}: Bitte etwas angeben, das unter {those} steht.',
     absent: '{field}: Bitte weglassen.',
     'at-least-one-of': 'Bitte mindestens eines davon ausfüllen: {fields}.',
     unique: '{fields_count, plural, one {{fields}: Ist schon vergeben.} other {{fields}: Sind zusammen schon vergeben.}}',

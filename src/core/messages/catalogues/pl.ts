@@ -4,6 +4,7 @@ const BOUND = '{kind, select, day {{bound, date, long}} time {{bound, time, shor
 // After "najwyżej" and "co najmniej" the counted noun stands in the accusative; one, few and many differ.
 const ENTRIES = (slot: string) => `{${slot}, plural, one {# pozycję} few {# pozycje} many {# pozycji} other {# pozycji}}`;
 const CHARACTERS = (slot: string) => `{${slot}, plural, one {# znak} few {# znaki} many {# znaków} other {# znaku}}`;
+const DAYS = (slot: string) => `{${slot}, plural, one {# dzień} few {# dni} many {# dni} other {# dnia}}`;
 const DIGITS = (slot: string) => `{${slot}, plural, one {# cyfrę} few {# cyfry} many {# cyfr} other {# cyfry}}`;
 const BYTES = (slot: string) => `{${slot}, plural, one {# bajt} few {# bajty} many {# bajtów} other {# bajta}}`;
 
@@ -100,7 +101,19 @@ export const pl: Catalogue = {
     base64: '{field}: proszę podać tekst w base64.',
     'json-text': '{field}: proszę podać tekst JSON.',
     same: '{second}: proszę podać to samo, co w polu {first}.',
-    'in-order': '{kind, select, number {{later}: musi być więcej niż {earlier}.} other {{later}: musi być później niż {earlier}.}}',
+    different: '{second}: proszę podać coś innego niż w polu {first}.',
+    'in-order':
+      '{kind, select, number {{later}: musi być więcej niż {earlier}.} numberOrEqual {{later}: nie może być mniej niż {earlier}.} timeOrEqual {{later}: nie może być wcześniej niż {earlier}.} other {{later}: musi być później niż {earlier}.}}',
+    'days-apart': `{limits, select,
+      most {{to}: najwyżej ${DAYS('most')} po: {from}.}
+      least {{to}: co najmniej ${DAYS('least')} po: {from}.}
+      exactly {{to}: dokładnie ${DAYS('most')} po: {from}.}
+      other {{to}: od {least, number} do {most, plural, one {# dnia} few {# dni} many {# dni} other {# dnia}} po: {from}.}
+    }`,
+    together: 'Proszę podać razem albo wszystkie pominąć: {fields}.',
+    'exactly-one-of': 'Proszę wypełnić dokładnie jedno z pól: {fields}.',
+    'total-at-most': '{fields}: razem {total, number}, możliwe jest najwyżej {limit, number}.',
+    among: '{value}: proszę podać wartość, która jest w polu {those}.',
     absent: '{field}: proszę pominąć to pole.',
     'at-least-one-of': 'Proszę wypełnić co najmniej jedno z pól: {fields}.',
     unique:

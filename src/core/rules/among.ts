@@ -1,0 +1,24 @@
+import type { Fields } from '../kinds/field.ts';
+import { roleOf } from '../kinds/kind.ts';
+import type { Alike, PathOf } from './roles.ts';
+import { define } from './rule.ts';
+import { type BoundRule, bind, type Use } from './use.ts';
+
+type Simple = 'text' | 'decimal' | 'exact' | 'day' | 'moment' | 'time' | 'choice';
+const SIMPLE: readonly Simple[] = ['text', 'decimal', 'exact', 'day', 'moment', 'time', 'choice'];
+
+const oneOfThem = define(
+  'among',
+  { value: roleOf(SIMPLE), those: { spec: roleOf('any').spec, entry: { item: roleOf(SIMPLE) } } },
+  {
+    holds: ({ value, those }: { value: unknown; those: readonly { readonly item: unknown }[] }) => those.some(({ item }) => item === value),
+    message: { en: '{value} must be among {those}.' },
+    blames: 'value',
+  },
+);
+
+/** A value that some entry of a list has too: `among({ value: 'skipper', those: 'crew.*.name' })`; blames the value. */
+export const among = <F extends Fields, const P extends PathOf<F, Simple>>(
+  roles: { readonly value: P; readonly those: Alike<F, P, Simple>['names'] },
+  use?: Use<F>,
+): BoundRule<F> => bind(oneOfThem, { value: roles.value as string, those: { item: roles.those as string } }, {}, use) as never;

@@ -1,0 +1,59 @@
+import { type Day, nightsBetween } from '../days.ts';
+import { fault } from '../fault.ts';
+import type { DayKind } from '../kinds/day.ts';
+import type { Fields } from '../kinds/field.ts';
+import { roleOf } from '../kinds/kind.ts';
+import type { Binding } from './roles.ts';
+import { define } from './rule.ts';
+import { type BoundRule, bind, type Use } from './use.ts';
+
+interface Limits {
+  /** Defaults to none. */
+  readonly least?: number;
+  /** Defaults to none. */
+  readonly most?: number;
+}
+
+const apart = define(
+  'days-apart',
+  { from: roleOf(['day']), to: roleOf(['day']) },
+  {
+    holds(
+      { from, to }: { from: Day; to: Day },
+      _found: object,
+      { least = Number.NEGATIVE_INFINITY, most = Number.POSITIVE_INFINITY }: Limits,
+    ) {
+      const days = nightsBetween(from, to);
+      return days >= least && days <= most;
+    },
+    facts: (_read: object, _found: object, takes: Limits) => ({ ...takes }),
+    factNames: ['least', 'most'],
+    words: ({ least, most }: Limits) => ({
+      limits: least === undefined ? 'most' : most === undefined ? 'least' : least === most ? 'exactly' : 'both',
+    }),
+    wordNames: ['limits'],
+    message: {
+      en: `{limits, select,
+        most {{to} must be at most {most, plural, one {# day} other {# days}} after {from}.}
+        least {{to} must be at least {least, plural, one {# day} other {# days}} after {from}.}
+        exactly {{to} must be {most, plural, one {# day} other {# days}} after {from}.}
+        other {{to} must be {least, number} to {most, plural, one {# day} other {# days}} after {from}.}
+      }`,
+    },
+    blames: 'to',
+  },
+);
+
+/** The days (nights) from one day to another, from `least` to `most`, both allowed; blames the second. */
+export const daysApart = <F extends Fields>(
+  roles: Binding<{ from: DayKind; to: DayKind }, F>,
+  limits: Limits,
+  use?: Use<F>,
+): BoundRule<F> => {
+  const { least, most } = limits;
+  for (const limit of [least, most])
+    if (limit !== undefined && !Number.isInteger(limit)) fault(`daysApart: ${limit} is not a number of days.`);
+  if (least === undefined && most === undefined) fault('daysApart needs least or most.');
+  if (least !== undefined && most !== undefined && least > most) fault(`daysApart: least ${least} is more than most ${most}.`);
+  return bind(apart, roles as never, limits, use) as never;
+};
