@@ -3,6 +3,7 @@
 // describing
 export { Fault } from './core/fault.ts';
 export { type Accepted, type Intake, intake, isIntake, type Options } from './core/intake.ts';
+export { asMermaid, type Graph, type GraphRule } from './core/plan/graph.ts';
 export type { Texts } from './core/text.ts';
 
 // kinds

@@ -2,6 +2,7 @@ import { fault, nearest } from './fault.ts';
 import type { AcceptedOf, Fields, GivenOf } from './kinds/field.ts';
 import type { Catalogue } from './messages/catalogues/catalogue.ts';
 import { compile, type Description } from './plan/compile.ts';
+import { type Graph, type GraphRule, graphOf } from './plan/graph.ts';
 import { judge, judgeLocally } from './plan/judge.ts';
 import type { Plan } from './plan/plan.ts';
 import type { AnyPath } from './rules/roles.ts';
@@ -54,6 +55,10 @@ export interface Intake<in out F extends Fields, in out Key = never> {
   readonly rules: readonly BoundRule<F>[];
   /** The collections that its rules look into. */
   readonly collections: readonly Collection<Columns, string>[];
+  /** The rules that read a field, or something inside it: what has to be judged again when it changes. */
+  readersOf(field: AnyPath<F>): readonly GraphRule[];
+  /** Its rules, fields and collections as data; `asMermaid` draws it. */
+  graph(): Graph;
   /** Judges a submission. Rejects only for the caller's own faults, such as a given value that is unsound. */
   judge(submission: unknown, ...rest: Rest<F, Key>): Promise<Verdict<AcceptedOf<F>>>;
   /** Judges without waiting: record rules and outside checks are left open, so an intake that has some is never accepted. */
@@ -152,6 +157,15 @@ class CompiledIntake {
   }
   get collections() {
     return this.#plan.collections;
+  }
+  graph(): Graph {
+    return graphOf(this.#plan);
+  }
+  readersOf(field: string): readonly GraphRule[] {
+    const { fields, rules } = this.graph();
+    const paths = fields.map(({ path }) => path);
+    if (!paths.includes(field)) fault(`Intake "${this.name}": "${field}" is no field; ${nearest(field, paths)}`);
+    return rules.filter(({ reads }) => reads.some((path) => path === field || path.startsWith(`${field}.`)));
   }
   judge(submission: unknown, options?: Options): Promise<Verdict<unknown>> {
     return judge(this.#plan, submission, options);

@@ -112,7 +112,7 @@ test('any JSON value gives a verdict, and the same one twice', async () => {
   await fc.assert(
     fc.asyncProperty(submission, fc.constantFrom('json' as const, 'form' as const), async (raw, as) => {
       const before = JSON.stringify(raw);
-      const verdicts = [everyKind.judgeLocally(raw, { as }), everyKind.judgeLocally(raw, { as })];
+      const verdicts = [everyKind.judgeLocally(raw, { as, now: clock }), everyKind.judgeLocally(raw, { as, now: clock })];
       expect(verdicts[1]).toEqual(verdicts[0]);
       expect(JSON.stringify(raw)).toBe(before);
       expect(['accepted', 'rejected', 'undecided']).toContain((await berthBooking.judge(raw, { as, records, given, now: clock })).outcome);
@@ -143,9 +143,9 @@ test('what is accepted is accepted again as its own output', () => {
   );
   fc.assert(
     fc.property(sound, (raw) => {
-      const first = everyKind.judgeLocally(raw);
+      const first = everyKind.judgeLocally(raw, { now: clock });
       const value = first.outcome === 'accepted' ? first.value : expect(first).toMatchObject({ outcome: 'accepted' });
-      expect(everyKind.judgeLocally(JSON.parse(JSON.stringify(value)))).toEqual(first);
+      expect(everyKind.judgeLocally(JSON.parse(JSON.stringify(value)), { now: clock })).toEqual(first);
     }),
   );
 });

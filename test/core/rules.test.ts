@@ -1,10 +1,16 @@
 import {
+  among,
+  asMermaid,
   atLeastOneOf,
   choice,
+  condition,
   type Day,
   day,
+  daysApart,
   decimal,
   entries,
+  exact,
+  exactlyOneOf,
   flag,
   group,
   inOrder,
@@ -14,9 +20,12 @@ import {
   maybe,
   needed,
   nightsBetween,
+  not,
   rule,
   same,
   text,
+  together,
+  totalAtMost,
   trim,
   whole,
 } from 'jestril';
@@ -349,5 +358,153 @@ describe('reports', () => {
     expect(verdict).toMatchObject({ outcome: 'rejected', more: true });
     const findings = verdict.outcome === 'rejected' ? verdict.findings : [];
     expect([findings.length, findings[0]?.severity, findings[1]?.severity]).toEqual([100, 'error', 'warning']);
+  });
+});
+
+describe('sums, counts and lists of fields', () => {
+  const order = {
+    price: exact('Price'),
+    amount: whole('Amount'),
+    limit: exact('Limit'),
+    lines: list('Lines', group('Line', { price: decimal('Price'), count: whole('Count') })).orEmpty(),
+  };
+  const good = { price: '0.10', amount: 3, limit: '0.30' };
+
+  test('a total of fields is counted exactly, and blames its factors', () => {
+    const form = intake('order', order, { rules: [totalAtMost([['price', 'amount']], 'limit')] });
+    expect(form.judgeLocally(good).outcome).toBe('accepted');
+    expect(form.judgeLocally({ ...good, amount: 4 })).toMatchObject({
+      findings: [{ facts: { total: '0.4', limit: '0.3' }, message: 'Price and Amount come to 0.4, and may come to 0.3 at most.' }],
+    });
+    expect(blamesOf(form.judgeLocally({ ...good, amount: 4 }))).toEqual(['total-at-most /price /amount']);
+  });
+
+  test('a total runs over entries, and over several products', () => {
+    const form = intake('order', order, {
+      rules: [
+        totalAtMost(
+          [
+            ['lines.*.price', 'lines.*.count'],
+            ['price', 'amount'],
+          ],
+          10,
+        ),
+      ],
+    });
+    const lines = (count: number) => [
+      { price: 0.1, count },
+      { price: 4.2, count: 2 },
+    ];
+    expect(form.judgeLocally({ ...good, lines: lines(13) }).outcome).toBe('accepted');
+    expect(blamesOf(form.judgeLocally({ ...good, lines: lines(14) }))).toEqual(['total-at-most /lines /price /amount']);
+    expect(form.judgeLocally(good).outcome).toBe('accepted');
+  });
+
+  test('a total within each entry blames the entry', () => {
+    const line = group('Line', { price: decimal('Price'), count: whole('Count') }, totalAtMost([['price', 'count']], 5));
+    const form = intake('order', { lines: list('Lines', line) });
+    expect(
+      blamesOf(
+        form.judgeLocally({
+          lines: [
+            { price: 2, count: 2 },
+            { price: 2, count: 3 },
+          ],
+        }),
+      ),
+    ).toEqual(['total-at-most /lines/1/price /lines/1/count']);
+  });
+
+  const optional = { a: text('A').orAbsent(), b: text('B').orAbsent(), c: text('C').orAbsent() };
+  test.each([
+    [{}, [], ['exactly-one-of'], ['at-least-one-of']],
+    [{ a: '1' }, ['together'], [], []],
+    [{ a: '1', b: '1' }, ['together'], ['exactly-one-of'], []],
+    [{ a: '1', b: '1', c: '1' }, [], ['exactly-one-of'], []],
+  ])('%j: together, exactly one, at least one', (submission, ...expected) => {
+    const rules = [
+      together<typeof optional>('a', 'b', 'c'),
+      exactlyOneOf<typeof optional>('a', 'b', 'c'),
+      atLeastOneOf<typeof optional>('a', 'b', 'c'),
+    ];
+    expect(rules.map((bound) => rulesOf(intake('form', optional, { rules: [bound] }).judgeLocally(submission)))).toEqual(expected);
+  });
+
+  test.each([
+    [{ least: 1 }, '2031-05-01', 'Departure must be at least 1 day after Arrival.'],
+    [{ most: 2 }, '2031-05-04', 'Departure must be at most 2 days after Arrival.'],
+    [{ least: 7, most: 7 }, '2031-05-04', 'Departure must be 7 days after Arrival.'],
+  ])('days apart: %j', (limits, departs, message) => {
+    const form = intake('form', stay, { rules: [daysApart({ from: 'arrives', to: 'departs' }, limits)] });
+    expect(messagesOf(form.judgeLocally({ arrives: '2031-05-01', departs }))).toEqual([message]);
+  });
+
+  test('in order, or equal; exact decimals by their value', () => {
+    const form = intake(
+      'form',
+      { ...stay, low: exact('Low'), high: exact('High') },
+      { rules: [inOrder({ earlier: 'arrives', later: 'departs' }, { orEqual: true }), inOrder({ earlier: 'low', later: 'high' })] },
+    );
+    expect(form.judgeLocally({ arrives: '2031-05-01', departs: '2031-05-01', low: '9', high: '10' }).outcome).toBe('accepted');
+    expect(messagesOf(form.judgeLocally({ arrives: '2031-05-02', departs: '2031-05-01', low: '10', high: '9.5' }))).toEqual([
+      'Departure must not be before Arrival.',
+      'High must be more than Low.',
+    ]);
+  });
+
+  test('a value among those of a list, of one kind only', () => {
+    const fields = { skipper: text('Skipper'), born: day('Born'), crew: list('Crew', group('Member', { name: text('Name') })) };
+    const form = intake('form', fields, { rules: [among({ value: 'skipper', those: 'crew.*.name' })] });
+    expect(form.judgeLocally({ skipper: 'Ida', born: '2000-01-01', crew: [{ name: 'Ida' }] }).outcome).toBe('accepted');
+    expect(blamesOf(form.judgeLocally({ skipper: 'Ida', born: '2000-01-01', crew: [{ name: 'Bo' }] }))).toEqual(['among /skipper']);
+    expect(() => looseIntake(fields, [among({ value: 'born', those: 'crew.*.name' } as never)])).toThrow(
+      'among compares "born", which is day, with "crew.*.name", which is text.',
+    );
+  });
+});
+
+describe('what reads what', () => {
+  const big = condition('big', { size: whole }, { holds: ({ size }) => size > 3 });
+  const form = intake(
+    'form',
+    {
+      name: text('Name', length({ max: 3 })),
+      crew: list('Crew', group('Member', { name: text('Name') })),
+      size: whole('Size'),
+      plug: text('Plug').orAbsent(),
+    },
+    {
+      rules: [same({ first: 'name', second: 'crew.*.name' }, { as: 'all-alike' }), needed('plug', { when: not(big({ size: 'size' })) })],
+    },
+  );
+
+  test('the rules that read a field, in its list, and in conditions', () => {
+    const uses = (path: Parameters<typeof form.readersOf>[0]) => form.readersOf(path).map(({ use }) => use);
+    expect([uses('name'), uses('crew'), uses('size'), uses('plug')]).toEqual([
+      ['length@name', 'all-alike'],
+      ['all-alike'],
+      ['needed@plug'],
+      ['needed@plug'],
+    ]);
+    expect(() => form.readersOf('nam' as never)).toThrow('"nam" is no field; did you mean "name"?');
+  });
+
+  test('is drawn as a flowchart', () => {
+    expect(asMermaid(form.graph())).toBe(
+      [
+        'flowchart LR',
+        '  f0["name"]',
+        '  f3["crew.*.name"]',
+        '  f4["size"]',
+        '  f5["plug"]',
+        '  r0(["all-alike"])',
+        '  r1(["needed@plug"])',
+        '  f0 --> r0',
+        '  f3 --> r0',
+        '  f5 --> r1',
+        '  f4 --> r1',
+        '',
+      ].join('\n'),
+    );
   });
 });

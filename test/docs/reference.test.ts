@@ -57,7 +57,18 @@ test('every exported rule, kind and cleaning step stands on the page', () => {
     'notBelow',
   ];
   const conditions = ['allOf', 'anyOf', 'condition', 'equals', 'not', 'occasionIs', 'when'];
-  const helpers = ['today', 'daysFromToday', 'yearsBeforeToday', 'now', 'minutesFromNow', 'asCompact', 'asLines', 'asText', 'byPlace'];
+  const helpers = [
+    'today',
+    'daysFromToday',
+    'yearsBeforeToday',
+    'now',
+    'minutesFromNow',
+    'asMermaid',
+    'asCompact',
+    'asLines',
+    'asText',
+    'byPlace',
+  ];
   const named = [...entries, ...cleaning].map(({ name }) => name);
   expect(Object.keys(jestril).filter((name) => ![...notRules, ...conditions, ...helpers, ...named].includes(name))).toEqual([]);
 });

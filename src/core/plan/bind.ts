@@ -45,19 +45,19 @@ export function bindRoles(ground: Ground, { id, reads, alike }: Definition, path
       );
     }
   }
-  if (alike) checkAlike(ground, id, plain);
   const roles = Object.entries(reads).map(([name, spec]): RolePlan => {
     if (spec.entry) return bindEntries(ground, id, name, spec, paths[name], prefix, scope);
     const { target } = plain.find((role) => role.name === name) as (typeof plain)[number];
     return { name, spec, place: target.place, depth: target.lists.length, step: target.step };
   });
+  if (alike) checkAlike(ground, id, roles);
   return { roles, scope };
 }
 
 /** Refuses to compare a day with a number. */
-function checkAlike(ground: Ground, id: string, roles: readonly { readonly spec: RoleSpec; readonly target: Target }[]): void {
-  const [first, ...others] = roles.map(({ target }) => target) as [Target, ...Target[]];
-  const kinds = (roles[0]?.spec.accepts ?? []) as readonly string[];
+function checkAlike(ground: Ground, id: string, roles: readonly RolePlan[]): void {
+  const [first, ...others] = roles.flatMap((role) => role.entry?.roles ?? [role]) as [RolePlan, ...RolePlan[]];
+  const kinds = first.spec.accepts as readonly string[];
   for (const other of others) {
     if (kinds.some((kind) => first.step.kind.is.includes(kind) && other.step.kind.is.includes(kind))) continue;
     const [one, two] = [first, other].map(({ place, step }) => `"${place.path}", which is ${step.kind.name}`);

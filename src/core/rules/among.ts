@@ -11,6 +11,7 @@ const oneOfThem = define(
   'among',
   { value: roleOf(SIMPLE), those: { spec: roleOf('any').spec, entry: { item: roleOf(SIMPLE) } } },
   {
+    alike: true,
     holds: ({ value, those }: { value: unknown; those: readonly { readonly item: unknown }[] }) => those.some(({ item }) => item === value),
     message: { en: '{value} must be among {those}.' },
     blames: 'value',

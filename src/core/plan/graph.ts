@@ -1,0 +1,108 @@
+import type { LookUpSpec } from '../stored/look-up.ts';
+import type { ConditionPlan, FieldStep, FieldSteps, LookUpPlan, Plan, RolePlan, UsePlan } from './plan.ts';
+
+/** One use of a rule, and what it has to do with: the declared paths of fields, and the names of collections. */
+export interface GraphRule {
+  /** The name of the use. */
+  readonly use: string;
+  readonly rule: string;
+  readonly step: 'value' | 'between' | 'record' | 'outside';
+  /** The fields that it reads, those of its conditions among them. */
+  readonly reads: readonly string[];
+  readonly blames: readonly string[];
+  readonly asks: readonly string[];
+}
+
+/** An intake's rules, fields and collections as data. */
+export interface Graph {
+  readonly name: string;
+  readonly fields: readonly { readonly path: string; readonly kind: string }[];
+  readonly collections: readonly string[];
+  readonly rules: readonly GraphRule[];
+}
+
+/** Draws the plan: what reads what. */
+export function graphOf(plan: Plan): Graph {
+  const fields: { path: string; kind: string }[] = [];
+  const rules: GraphRule[] = [];
+  for (const part of [plan.fields, plan.given]) {
+    walk(part, (step) => {
+      const { path } = step.place;
+      fields.push({ path, kind: step.kind.name });
+      for (const { use, rule } of step.checks) rules.push({ use, rule, step: 'value', reads: [path], blames: [path], asks: [] });
+    });
+  }
+  for (const use of new Set([...plan.between, ...plan.record, ...plan.outside])) rules.push(ruleOf(use));
+  return { name: plan.name, fields, collections: plan.collections.map(({ name }) => name), rules };
+}
+
+function walk(fields: FieldSteps, visit: (step: FieldStep) => void): void {
+  for (const step of fields.steps) walkStep(step, visit);
+}
+
+function walkStep(step: FieldStep, visit: (step: FieldStep) => void): void {
+  visit(step);
+  if (step.op === 'group') walk(step.inner, visit);
+  if (step.op === 'shapes') for (const fields of step.shapes.values()) walk(fields, visit);
+  if (step.op === 'list') walkStep(step.item, visit);
+}
+
+function ruleOf(use: UsePlan): GraphRule {
+  const conditions = use.when.flatMap(readsOf);
+  return {
+    use: use.use,
+    rule: use.rule,
+    step: use.phase,
+    reads: unique([...use.roles, ...conditions.flatMap(({ roles }) => roles)].flatMap(pathsOf)),
+    blames: unique(use.blamed.flatMap(pathsOf)),
+    asks: unique([...use.lookUps, ...conditions.flatMap(({ lookUps }) => lookUps)].flatMap(collectionsOf)),
+  };
+}
+
+function readsOf(condition: ConditionPlan): Extract<ConditionPlan, { op: 'reads' }>[] {
+  switch (condition.op) {
+    case 'reads':
+      return [condition];
+    case 'occasion':
+      return [];
+    case 'not':
+      return readsOf(condition.of);
+    default:
+      return condition.of.flatMap(readsOf);
+  }
+}
+
+function pathsOf(role: RolePlan): string[] {
+  return role.entry ? role.entry.roles.map(({ place }) => place.path) : [role.place.path];
+}
+
+function collectionsOf({ spec }: LookUpPlan): string[] {
+  const inside = (lookUp: LookUpSpec): string[] => [lookUp.collection.name, ...Object.values(lookUp.inner).flatMap(inside)];
+  return inside(spec);
+}
+
+function unique(names: readonly string[]): string[] {
+  return [...new Set(names)];
+}
+
+/** The rules between fields, against records and outside as a Mermaid flowchart: fields lead to rules, rules to collections. */
+export function asMermaid({ fields, rules, collections }: Graph): string {
+  const drawn = rules.filter(({ step }) => step !== 'value');
+  const used = new Set(drawn.flatMap(({ reads }) => reads));
+  const id = (sort: string, names: readonly string[], name: string) => `${sort}${names.indexOf(name)}`;
+  const paths = fields.map(({ path }) => path);
+  const quoted = (text: string) => `"${text.replaceAll('"', '#quot;')}"`;
+  return [
+    'flowchart LR',
+    ...paths.filter((path) => used.has(path)).map((path) => `  ${id('f', paths, path)}[${quoted(path)}]`),
+    ...drawn.map(({ use }, index) => `  r${index}([${quoted(use)}])`),
+    ...collections
+      .filter((name) => drawn.some(({ asks }) => asks.includes(name)))
+      .map((name) => `  ${id('c', collections, name)}[(${quoted(name)})]`),
+    ...drawn.flatMap(({ reads, asks }, index) => [
+      ...reads.map((path) => `  ${id('f', paths, path)} --> r${index}`),
+      ...asks.map((name) => `  r${index} -.-> ${id('c', collections, name)}`),
+    ]),
+    '',
+  ].join('\n');
+}
