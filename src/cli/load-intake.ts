@@ -3,7 +3,7 @@ import { resolve } from 'node:path';
 import { createJiti } from 'jiti';
 import { Fault } from '../core/fault.ts';
 import { type Intake, isIntake } from '../core/intake.ts';
-import type { AnyField, Fields } from '../core/kinds/field.ts';
+import type { Fields } from '../core/kinds/field.ts';
 import { Misuse } from './misuse.ts';
 
 export type LoadedIntake = Intake<Fields>;
@@ -54,8 +54,6 @@ function firstLine(message: string): string {
 }
 
 /** The names of the given fields, which the caller has to supply. */
-export function givenNames({ fields }: LoadedIntake): string[] {
-  return Object.entries(fields).flatMap(([name, field]) =>
-    (field as AnyField & { spec: { isGiven: boolean } }).spec.isGiven ? [name] : [],
-  );
+export function givenNames(intake: LoadedIntake): string[] {
+  return intake.graph().fields.flatMap(({ path, isGiven }) => (isGiven && !path.includes('.') ? [path] : []));
 }

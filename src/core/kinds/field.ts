@@ -1,7 +1,7 @@
 import type { Clean, StepSpec } from '../cleaning/clean.ts';
 import { fault } from '../fault.ts';
-import type { BoundRule, BoundSpec, ValueRule } from '../rules/use.ts';
-import type { Kind, KindSpec, MARKS, VALUE } from './kind.ts';
+import type { BoundSpec, ValueRule } from '../rules/use.ts';
+import type { KindSpec, MARKS, VALUE } from './kind.ts';
 import type { ShapeSpec } from './shapes.ts';
 
 export type Mark = 'absent' | 'filled' | 'leftOut' | 'given';
@@ -209,10 +209,8 @@ export function makeField(
   }) as never;
 }
 
+/** The run-time description of a field; a fault for what is none, such as a kind that was not called. */
 export function specOf(field: AnyField, path: string): FieldSpec {
-  return (field as unknown as { spec?: FieldSpec } | undefined)?.spec?.kind !== undefined && 'steps' in (field as unknown as FieldNode).spec
-    ? (field as unknown as FieldNode).spec
-    : fault(`"${path}" is not a field; make one with a kind, such as text('Name').`);
+  const { spec } = (field ?? {}) as unknown as Partial<FieldNode>;
+  return spec?.steps ? spec : fault(`"${path}" is not a field; make one with a kind, such as text('Name').`);
 }
-
-export type { BoundRule, Kind };

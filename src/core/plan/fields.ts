@@ -18,7 +18,7 @@ import {
 } from './plan.ts';
 
 /** Entries of a list that declares no larger `length`: more are a finding `too-many`, and are not read. */
-export const MOST_ENTRIES = 10_000;
+const MOST_ENTRIES = 10_000;
 
 /** A field as rules can be bound to it. */
 export interface Target {

@@ -16,19 +16,19 @@ export interface GraphRule {
 /** An intake's rules, fields and collections as data. */
 export interface Graph {
   readonly name: string;
-  readonly fields: readonly { readonly path: string; readonly kind: string }[];
+  readonly fields: readonly { readonly path: string; readonly kind: string; readonly isGiven: boolean }[];
   readonly collections: readonly string[];
   readonly rules: readonly GraphRule[];
 }
 
 /** Draws the plan: what reads what. */
 export function graphOf(plan: Plan): Graph {
-  const fields: { path: string; kind: string }[] = [];
+  const fields: { path: string; kind: string; isGiven: boolean }[] = [];
   const rules: GraphRule[] = [];
   for (const part of [plan.fields, plan.given]) {
     walk(part, (step) => {
       const { path } = step.place;
-      fields.push({ path, kind: step.kind.name });
+      fields.push({ path, kind: step.kind.name, isGiven: part === plan.given });
       for (const { use, rule } of step.checks) rules.push({ use, rule, step: 'value', reads: [path], blames: [path], asks: [] });
     });
   }

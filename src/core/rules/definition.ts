@@ -76,7 +76,7 @@ export function checkDefinition(rule: Definition): void {
 }
 
 /** Refuses a look-up whose terms name no role, or a role of another kind. */
-export function checkLookUp(id: string, name: string, lookUp: LookUpSpec, roles: RoleSpecs): void {
+function checkLookUp(id: string, name: string, lookUp: LookUpSpec, roles: RoleSpecs): void {
   const { collection } = lookUp;
   const say = (sentence: string) => fault(`Rule "${id}", look-up "${name}" in ${collection.name}: ${sentence}`);
   for (const column of lookUp.columns) {
@@ -103,7 +103,7 @@ export function checkLookUp(id: string, name: string, lookUp: LookUpSpec, roles:
 }
 
 /** Filled for every rule: the labels of the blamed fields, and how many they are. */
-export const ALWAYS = ['fields', 'fields_count'];
+const ALWAYS = ['fields', 'fields_count'];
 
 /** Refuses a message with a slot that nothing fills. */
 export function checkSlots(rule: Definition, message: Texts, where = `Rule "${rule.id}"`): void {

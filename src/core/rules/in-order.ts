@@ -28,7 +28,7 @@ function isNumber(value: Value): boolean {
   return typeof value === 'number' || /^-?[0-9.]+$/.test(value);
 }
 
-export const inOrderDefinition = define(
+const inOrderDefinition = define(
   'in-order',
   { earlier: roleOf(ORDERED), later: roleOf(ORDERED) },
   {

@@ -17,7 +17,7 @@ export interface Same {
 
 const COMPARABLE: readonly Comparable[] = ['text', 'decimal', 'exact', 'day', 'moment', 'time', 'flag'];
 
-export const sameDefinition = define(
+const sameDefinition = define(
   'same',
   { first: roleOf(COMPARABLE), second: roleOf(COMPARABLE) },
   {
@@ -33,7 +33,7 @@ export const same: Same = Object.assign((roles: RolePaths, use?: object) => bind
   id: sameDefinition.id,
 });
 
-export const differentDefinition = define(
+const differentDefinition = define(
   'different',
   { first: roleOf(COMPARABLE), second: roleOf(COMPARABLE) },
   {

@@ -1,6 +1,5 @@
 import type { Flat, ValueOf } from '../kinds/field.ts';
 import type { Kind, NEEDS } from '../kinds/kind.ts';
-import type { Roles } from '../rules/roles.ts';
 import type { Scalar } from '../verdict.ts';
 import type { CollectionSpec } from './collection.ts';
 import type { Comparison } from './records.ts';
@@ -43,7 +42,6 @@ export type LookUps<R> = { readonly [name: string]: LookUp<R, unknown> };
 /** What a rule finds, by the names of its look-ups. */
 export type FoundOf<L> = { readonly [P in keyof L]: L[P] extends LookUp<never, infer G> ? G : never } & {};
 export type OneOf<C extends Columns, N extends keyof C, G> = Flat<Pick<RowOf<C>, N> & FoundOf<G>>;
-export type { Roles };
 
 /** One term of a look-up, as the run time sees it. */
 export interface TermSpec {
