@@ -9,6 +9,8 @@ export default {
     '^jestril/sql$': '<rootDir>/src/records/sql/index.ts',
     '^jestril/catalogues$': '<rootDir>/src/core/messages/catalogues/index.ts',
     '^jestril/locale$': '<rootDir>/src/http/locale.ts',
+    '^jestril/proof$': '<rootDir>/src/proof/index.ts',
+    '^jestril/jest$': '<rootDir>/src/proof/jest.ts',
     '^jestril/linear$': '<rootDir>/src/formats/linear.ts',
     '^jestril/markup$': '<rootDir>/src/formats/markup.ts',
     '^jestril/form$': '<rootDir>/src/http/form.ts',

@@ -145,21 +145,21 @@ class CompiledIntake {
   readonly name: string;
   readonly fields: Fields;
   readonly rules: readonly BoundSpec[];
-  readonly #plan: Plan;
+  readonly plan: Plan;
   constructor(plan: Plan, fields: Fields, rules: readonly BoundSpec[]) {
     this.name = plan.name;
     this.fields = fields;
     this.rules = rules;
-    this.#plan = plan;
+    this.plan = plan;
   }
   get [INTAKE](): true {
     return true;
   }
   get collections() {
-    return this.#plan.collections;
+    return this.plan.collections;
   }
   graph(): Graph {
-    return graphOf(this.#plan);
+    return graphOf(this.plan);
   }
   readersOf(field: string): readonly GraphRule[] {
     const { fields, rules } = this.graph();
@@ -168,11 +168,16 @@ class CompiledIntake {
     return rules.filter(({ reads }) => reads.some((path) => path === field || path.startsWith(`${field}.`)));
   }
   judge(submission: unknown, options?: Options): Promise<Verdict<unknown>> {
-    return judge(this.#plan, submission, options);
+    return judge(this.plan, submission, options);
   }
   judgeLocally(submission: unknown, options?: Options): Verdict<unknown> {
-    return judgeLocally(this.#plan, submission, options);
+    return judgeLocally(this.plan, submission, options);
   }
+}
+
+/** The plan of an intake, for what looks inside it. */
+export function planOf(intake: { readonly name: string }): Plan {
+  return (intake as unknown as CompiledIntake).plan;
 }
 
 /** Whether a value is an intake, for tools that load modules. */

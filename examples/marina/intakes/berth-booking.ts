@@ -31,19 +31,15 @@ import { insuredUntil } from '../rules/insured-until.ts';
 import { oneAdult } from '../rules/one-adult.ts';
 import { stayOf } from '../rules/stay-of.ts';
 import { bookingLanguages } from './booking-languages.ts';
+import { registrationMark } from './mark.ts';
 
-const mark = pattern(/^[A-Z]{2}-\d{4}$/, {
-  en: 'two capital letters, a dash and four digits',
-  de: 'zwei Großbuchstaben, ein Strich und vier Ziffern',
-  pl: 'dwie wielkie litery, kreska i cztery cyfry',
-});
 const fourDigits = pattern(/^\d{4}$/, { en: 'four digits', de: 'vier Ziffern', pl: 'cztery cyfry' });
 
 /** A guest books a berth for some nights. */
 export const berthBooking = intake(
   'berth-booking',
   {
-    mark: text('Registration mark', trim(), mark),
+    mark: registrationMark,
     lengthOverall: decimal('Length overall', between(2, 40), places(2)),
     berth: text('Berth'),
     arrives: day('Arrival', notBefore(today)),

@@ -1,30 +1,13 @@
-import {
-  type Accepted,
-  atLeastOneOf,
-  day,
-  email,
-  flag,
-  foldCase,
-  intake,
-  isTrue,
-  length,
-  phone,
-  same,
-  text,
-  trim,
-  unique,
-  without,
-  yearsOld,
-} from 'jestril';
+import { type Accepted, day, flag, intake, isTrue, length, same, text, trim, unique, without, yearsOld } from 'jestril';
 import { owners } from '../collections.ts';
+import { contact } from './contact.ts';
 
 /** Somebody opens an account. */
 export const ownerSignUp = intake(
   'owner-sign-up',
   {
     name: text('Name', trim(), length({ max: 80 })),
-    email: text('E-mail', trim(), foldCase(), email()).orAbsent(),
-    phone: text('Phone', trim(), phone()).orAbsent(),
+    contact,
     born: day('Born', yearsOld(18, { message: 'To open an account you must be 18 or older.' })),
     passphrase: text('Passphrase', length({ min: 12, max: 128 }), without('pellwick', { ignoringCase: true })).secret(),
     passphraseAgain: text('Passphrase again').secret().leftOut(),
@@ -34,9 +17,8 @@ export const ownerSignUp = intake(
     storedIn: owners,
     zone: 'Europe/Oslo',
     rules: [
-      atLeastOneOf('email', 'phone'),
       same({ first: 'passphrase', second: 'passphraseAgain' }),
-      unique(owners, { email: 'email' }, { ignoringCase: ['email'] }),
+      unique(owners, { email: 'contact.email' }, { ignoringCase: ['email'] }),
     ],
   },
 );

@@ -17,6 +17,7 @@ export const oneAdult = rule(
       fails: [
         { crew: [{ born: '2013-05-02' }], on: '2031-05-01' },
         { crew: [], on: '2031-05-01' },
+        { crew: [{ born: '2013-06-01' }], on: '2031-05-31' },
       ],
     },
   },

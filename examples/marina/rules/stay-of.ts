@@ -17,8 +17,14 @@ export const stayOf = rule(
     },
     blames: 'to',
     samples: {
-      holds: [{ from: '2031-05-01', to: '2031-05-02' }],
-      fails: [{ from: '2031-05-01', to: '2031-05-01' }],
+      holds: [
+        { from: '2031-05-01', to: '2031-05-02', least: 1, most: 28 },
+        { from: '2031-05-01', to: '2031-05-29', least: 1, most: 28 },
+      ],
+      fails: [
+        { from: '2031-05-01', to: '2031-05-01', least: 1, most: 28 },
+        { from: '2031-05-01', to: '2031-05-30', least: 1, most: 28 },
+      ],
     },
   },
 );

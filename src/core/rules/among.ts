@@ -15,6 +15,10 @@ const oneOfThem = define(
     holds: ({ value, those }: { value: unknown; those: readonly { readonly item: unknown }[] }) => those.some(({ item }) => item === value),
     message: { en: '{value} must be among {those}.' },
     blames: 'value',
+    samples: {
+      holds: [{ value: 'Ida', those: [{ item: 'Bo' }, { item: 'Ida' }] }],
+      fails: [{ value: 'Ida', those: [] }],
+    },
   },
 );
 

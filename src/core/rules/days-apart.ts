@@ -41,6 +41,16 @@ const apart = define(
       }`,
     },
     blames: 'to',
+    samples: {
+      holds: [
+        { from: '2031-05-01', to: '2031-05-02', least: 1, most: 28 },
+        { from: '2031-05-01', to: '2031-05-29', least: 1, most: 28 },
+      ],
+      fails: [
+        { from: '2031-05-01', to: '2031-05-01', least: 1, most: 28 },
+        { from: '2031-05-01', to: '2031-05-30', least: 1, most: 28 },
+      ],
+    },
   },
 );
 

@@ -45,6 +45,17 @@ const inOrderDefinition = define(
       en: '{kind, select, number {{later} must be more than {earlier}.} numberOrEqual {{later} must not be less than {earlier}.} timeOrEqual {{later} must not be before {earlier}.} other {{later} must be after {earlier}.}}',
     },
     blames: 'later',
+    samples: {
+      holds: [
+        { earlier: '2031-05-01', later: '2031-05-02', orEqual: false },
+        { earlier: '2031-05-01', later: '2031-05-01', orEqual: true },
+        { earlier: '9', later: '10', orEqual: false },
+      ],
+      fails: [
+        { earlier: '2031-05-01', later: '2031-05-01', orEqual: false },
+        { earlier: 2, later: 1, orEqual: true },
+      ],
+    },
   },
 );
 
@@ -52,5 +63,5 @@ const inOrderDefinition = define(
 export const inOrder: InOrder = Object.assign(
   (roles: RolePaths, { orEqual = false, ...use }: { readonly orEqual?: boolean } = {}) =>
     bind(inOrderDefinition, roles, { orEqual }, use) as never,
-  { id: inOrderDefinition.id },
+  { id: inOrderDefinition.id, definition: inOrderDefinition },
 );

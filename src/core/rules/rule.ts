@@ -10,15 +10,17 @@ import { type BoundRule, bind, type RolePaths, type Use, type ValueRule, type Va
 
 export type ParamsOf<P> = { readonly [N in keyof P]: P[N] extends Kind<string, infer T> ? T : never } & {};
 
-/** One example: a value for each role, and what each look-up found. */
-export type Sample<R, L> = {
-  readonly [P in keyof R | keyof L]: P extends keyof R
+/** One example: a value for each role, what each look-up found, and each parameter. */
+export type Sample<R, L, T = {}> = {
+  readonly [P in keyof R | keyof L | keyof T]: P extends keyof R
     ? ValueOf<R[P]>
     : P extends keyof L
       ? L[P] extends LookUp<never, infer G>
         ? G
         : never
-      : never;
+      : P extends keyof T
+        ? ValueOf<T[P]>
+        : never;
 };
 
 interface Body<R extends Roles, L extends LookUps<R>, P extends Columns> {
@@ -43,8 +45,8 @@ interface Body<R extends Roles, L extends LookUps<R>, P extends Columns> {
   /** Examples that must hold and must fail. */
   // NoInfer keeps samples from taking part in inferring the look-ups.
   readonly samples?: {
-    readonly holds: readonly Sample<NoInfer<R>, NoInfer<L>>[];
-    readonly fails: readonly Sample<NoInfer<R>, NoInfer<L>>[];
+    readonly holds: readonly Sample<NoInfer<R>, NoInfer<L>, NoInfer<P>>[];
+    readonly fails: readonly Sample<NoInfer<R>, NoInfer<L>, NoInfer<P>>[];
   };
 }
 type Predicate<R, L, P, T> = (read: ReadOf<R>, found: FoundOf<L>, takes: ParamsOf<P>, at: Circumstances) => T;
@@ -99,6 +101,7 @@ export const rule = <R extends Roles, L extends LookUps<R> = {}, P extends Colum
 };
 
 export interface LooseBody extends Partial<Omit<Definition, 'blames' | 'takes' | 'looksUp'>> {
+  readonly samples?: { readonly holds: readonly object[]; readonly fails: readonly object[] } | undefined;
   readonly takes?: { readonly [parameter: string]: RoleSpec };
   readonly looksUp?: { readonly [name: string]: LookUpSpec };
   readonly message: Texts;

@@ -25,12 +25,14 @@ const sameDefinition = define(
     holds: ({ first, second }: { first: unknown; second: unknown }) => first === second,
     message: { en: '{second} must be the same as {first}.' },
     blames: 'second',
+    samples: { holds: [{ first: 'gulls', second: 'gulls' }], fails: [{ first: 'gulls', second: 'Gulls' }] },
   },
 );
 
 /** Two fields with the same value, such as a passphrase typed twice; blames the second. */
 export const same: Same = Object.assign((roles: RolePaths, use?: object) => bind(sameDefinition, roles, {}, use) as never, {
   id: sameDefinition.id,
+  definition: sameDefinition,
 });
 
 const differentDefinition = define(
@@ -41,10 +43,12 @@ const differentDefinition = define(
     holds: ({ first, second }: { first: unknown; second: unknown }) => first !== second,
     message: { en: '{second} must not be the same as {first}.' },
     blames: 'second',
+    samples: { holds: [{ first: 'gulls', second: 'Gulls' }], fails: [{ first: 'gulls', second: 'gulls' }] },
   },
 );
 
 /** Two fields with different values, such as an old and a new passphrase; blames the second. */
 export const different: Same = Object.assign((roles: RolePaths, use?: object) => bind(differentDefinition, roles, {}, use) as never, {
   id: differentDefinition.id,
+  definition: differentDefinition,
 });

@@ -1,0 +1,3 @@
+// Proving rules and intakes by their samples.
+export type { Edge } from './edges.ts';
+export { type Proof, prove, type Subject, type Submissions } from './prove.ts';

@@ -1,0 +1,99 @@
+import { fault } from '../core/fault.ts';
+import type { Definition } from '../core/rules/definition.ts';
+import type { Circumstances } from '../core/verdict.ts';
+
+/** One thing to prove. `run` gives what is wrong, or nothing. */
+export interface ProofCase {
+  readonly name: string;
+  readonly run: () => Promise<string | undefined>;
+}
+
+type Sample = { readonly [name: string]: unknown };
+interface Samples {
+  readonly holds: readonly Sample[];
+  readonly fails: readonly Sample[];
+}
+
+/** A rule as `rule(…)` makes it. */
+export interface Provable {
+  readonly id: string;
+}
+
+export function definitionOf(rule: Provable): Definition {
+  return (rule as { definition?: Definition }).definition ?? fault(`"${rule.id}" is no rule made by rule(…).`);
+}
+
+export function samplesOf(definition: Definition): Samples | undefined {
+  return (definition as { samples?: Samples }).samples;
+}
+
+const AT: Circumstances = {
+  today: '2031-05-01',
+  now: new Date('2031-05-01T10:00:00Z'),
+  occasion: 'create',
+  signal: new AbortController().signal,
+};
+
+/** Whether the predicate holds for a sample: its roles, what its look-ups found, and its parameters, each by name. */
+async function outcomeOf(definition: Definition, sample: Sample): Promise<boolean> {
+  const read: { [name: string]: unknown } = {};
+  const found: { [name: string]: unknown } = {};
+  const takes: { [name: string]: unknown } = {};
+  for (const [name, value] of Object.entries(sample)) {
+    const part = name in definition.reads ? read : name in definition.looksUp ? found : takes;
+    part[name] = value;
+  }
+  for (const name of [...Object.keys(definition.looksUp), ...Object.keys(definition.takes)]) {
+    if (!(name in sample)) fault(`a sample of "${definition.id}" lacks "${name}"`);
+  }
+  const answer = await (definition.run as (...all: unknown[]) => unknown)(read, found, takes, AT);
+  if (definition.how === 'failing') return (answer as readonly number[]).length === 0;
+  if (typeof answer !== 'boolean') fault(`"${definition.id}" gave something other than true or false`);
+  return answer as boolean;
+}
+
+/** The samples of a rule, each as a case. */
+export function sampleCases(definition: Definition): ProofCase[] {
+  const { holds = [], fails = [] } = samplesOf(definition) ?? {};
+  const caseOf = (sample: Sample, expected: boolean): ProofCase => ({
+    name: `${definition.id} ${expected ? 'holds' : 'fails'} for ${JSON.stringify(sample)}`,
+    async run() {
+      try {
+        return (await outcomeOf(definition, sample)) === expected ? undefined : `it ${expected ? 'fails' : 'holds'}`;
+      } catch (cause) {
+        return (cause as Error).message;
+      }
+    },
+  });
+  return [...holds.map((sample) => caseOf(sample, true)), ...fails.map((sample) => caseOf(sample, false))];
+}
+
+/** What the samples of a rule leave open: a side without a sample, a parameter whose edge none touches. */
+export async function sampleGaps(definition: Definition): Promise<string[]> {
+  const { holds = [], fails = [] } = samplesOf(definition) ?? {};
+  const gaps: string[] = [];
+  if (holds.length === 0) gaps.push(`${definition.id} has no sample that holds`);
+  if (fails.length === 0) gaps.push(`${definition.id} has no sample that fails`);
+  const samples = [...holds, ...fails];
+  const parameters = new Set(
+    samples.flatMap((sample) => Object.keys(sample).filter((name) => isParameter(definition, name) && typeof sample[name] === 'number')),
+  );
+  for (const name of parameters) {
+    for (const by of [-1, 1]) {
+      // An edge is touched when moving it by one changes what becomes of some sample.
+      const flips = await Promise.all(samples.map((sample) => isMoved(definition, sample, name, by)));
+      if (!flips.includes(true)) gaps.push(`no sample of ${definition.id} tells ${name} from ${name} ${by < 0 ? 'less' : 'plus'} one`);
+    }
+  }
+  return gaps;
+}
+
+function isParameter(definition: Definition, name: string): boolean {
+  return !(name in definition.reads) && !(name in definition.looksUp);
+}
+
+async function isMoved(definition: Definition, sample: Sample, name: string, by: number): Promise<boolean> {
+  if (typeof sample[name] !== 'number') return false;
+  const moved = { ...sample, [name]: (sample[name] as number) + by };
+  return (await outcomeOf(definition, sample)) !== (await outcomeOf(definition, moved));
+}
