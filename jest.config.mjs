@@ -14,6 +14,7 @@ export default {
     '^jestril/linear$': '<rootDir>/src/formats/linear.ts',
     '^jestril/markup$': '<rootDir>/src/formats/markup.ts',
     '^jestril/form$': '<rootDir>/src/http/form.ts',
+    '^@pellwick/harbour-rules$': '<rootDir>/examples/harbour-rules/index.ts',
     '^@pellwick/marina$': '<rootDir>/examples/marina/index.ts',
   },
   reporters: ['default', '<rootDir>/scripts/skipped-reporter.mjs'],

@@ -41,9 +41,15 @@ function mutantsOf(text) {
     for (const match of body.matchAll(pattern)) places.push([start + match.index, match[0], replacement]);
   for (const pattern of RULES) for (const match of body.matchAll(pattern)) places.push([start + match.index, match[0], '']);
   return places.map(([at, old, now]) => ({
-    text: text.slice(0, at) + now + text.slice(at + old.length),
+    text: imported(text.slice(0, at) + now + text.slice(at + old.length), now),
     what: `${old.trim()} -> ${now.trim() || '(left out)'}`,
   }));
+}
+
+/** A swapped comparison of a look-up has to be imported too. */
+function imported(text, now) {
+  const name = /^(notAbove|notBelow)/.exec(now)?.[1];
+  return name ? text.replace('import { ', `import { ${name}, `) : text;
 }
 
 function prove() {

@@ -1,4 +1,5 @@
 import {
+  absent,
   allOf,
   anyOf,
   choice,
@@ -6,13 +7,16 @@ import {
   day,
   equals,
   flag,
+  group,
   inOrder,
   intake,
   list,
   needed,
   not,
   occasionIs,
+  oneOfShapes,
   rule,
+  shape,
   text,
   when,
   whole,
@@ -110,6 +114,25 @@ test('otherwise-rules run where the condition does not hold, nested guards where
   expect(blamesOf(form.judgeLocally({ size: 11, power: '16A' }))).toEqual(['needed /note']);
   expect(blamesOf(form.judgeLocally({ size: 11, power: 'none' }))).toEqual([]);
   expect(blamesOf(form.judgeLocally({ size: 1 }))).toEqual(['needed /crew']);
+});
+
+test('conditions stand inside groups, shapes and lists too', () => {
+  const plug = { power: choice('Power', ['none', '16A']), plug: text('Plug').orAbsent() };
+  const rules = () => needed<typeof plug>('plug', { when: equals({ power: '16A' }) });
+  const form = intake('form', {
+    pier: group('Pier', plug, rules()),
+    how: oneOfShapes('How', 'by', { shore: shape(plug, rules()), none: shape({}) }),
+    more: list('More', group('Pier', plug, when(not(equals<typeof plug>({ power: 'none' })), [needed('plug')], [absent('plug')]))),
+  });
+  const on = { power: '16A' };
+  const off = { power: 'none' };
+  expect(blamesOf(form.judgeLocally({ pier: on, how: { by: 'shore', ...on }, more: [off, on, { ...off, plug: 'x' }] }))).toEqual([
+    'needed /pier/plug',
+    'needed /how/plug',
+    'needed /more/1/plug',
+    'absent /more/2/plug',
+  ]);
+  expect(form.judgeLocally({ pier: off, how: { by: 'none' }, more: [] }).outcome).toBe('accepted');
 });
 
 test('an occasion is one that the intake declares', () => {

@@ -15,6 +15,7 @@ const present = define(
     holds: ({ field }: { field: unknown }) => field !== undefined,
     message: { en: '{field} is needed.' },
     blames: 'field',
+    samples: { holds: [{ field: 'Ida' }], fails: [{ field: undefined }] },
   },
 );
 
@@ -29,12 +30,23 @@ const missing = define(
     holds: ({ field }: { field: unknown }) => field === undefined,
     message: { en: '{field} must be left out.' },
     blames: 'field',
+    samples: { holds: [{ field: undefined }], fails: [{ field: 'Ida' }] },
   },
 );
 
 /** A field must not be there: under a condition, or on an occasion. */
 export const absent = <F extends Fields>(field: AnyPathOrLoose<F>, use?: Use<F>): BoundRule<F> =>
   bind(missing, { field }, {}, use) as never;
+
+/** With none, one, and all of the fields there, on the side where each belongs. */
+function samplesFor(roles: readonly string[], holds: (there: number) => boolean) {
+  const samples = [0, 1, roles.length].map((there) => ({
+    there,
+    sample: Object.fromEntries(roles.map((role, index) => [role, index < there ? 'Ida' : undefined])),
+  }));
+  const side = (isHeld: boolean) => samples.filter(({ there }) => holds(there) === isHeld).map(({ sample }) => sample);
+  return { holds: side(true), fails: side(false) };
+}
 
 /** A rule about which of several fields are there; one definition for every number of fields. */
 function countOf(id: string, name: string, holds: (there: number, all: number) => boolean, message: string) {
@@ -50,6 +62,7 @@ function countOf(id: string, name: string, holds: (there: number, all: number) =
         holds: (read: { readonly [role: string]: unknown }) => holds(roles.filter((role) => read[role] !== undefined).length, fields),
         message: { en: message },
         blames: roles,
+        samples: samplesFor(roles, (there) => holds(there, fields)),
       });
       made.set(fields, definition);
     }

@@ -48,9 +48,22 @@ function definitionFor(products: readonly (readonly string[])[], hasField: boole
     factNames: ['total', 'limit'],
     message: { en: '{fields} come to {total, number}, and may come to {limit, number} at most.' },
     blames,
+    samples: samplesFor(products),
   });
   made.set(shape, definition);
   return definition;
+}
+
+/** With every factor 1, a sum of so many products: just within its limit, and just over it. */
+function samplesFor(products: readonly (readonly string[])[]) {
+  const read = Object.fromEntries(
+    products.flatMap((paths, index): [string, unknown][] => {
+      const factors = paths.map((_, factor): [string, number] => [nameOf(index, factor), 1]);
+      return isOverEntries(paths) ? [[`entries${index + 1}`, [Object.fromEntries(factors)]]] : factors;
+    }),
+  );
+  // The limit is a role or a parameter; both are told by this name.
+  return { holds: [{ ...read, [MOST]: products.length }], fails: [{ ...read, [MOST]: products.length - 0.1 }] };
 }
 
 function isOverEntries(paths: readonly string[]): boolean {

@@ -1,0 +1,138 @@
+import { between, day, decimal, inOrder, intake, length, list, notBefore, rule, same, text, today, whole } from 'jestril';
+import { prove } from 'jestril/proof';
+
+const now = new Date('2031-05-01T10:00:00Z');
+
+describe('a rule', () => {
+  const atMost = (most: number, samples: { holds: number[]; fails: number[] }) => {
+    const sample = (n: number) => ({ n, most });
+    return rule(
+      'at-most',
+      { n: whole },
+      {
+        takes: { most: whole },
+        holds: ({ n }, _found, { most }) => n <= most,
+        message: '{n}',
+        blames: 'n',
+        samples: { holds: samples.holds.map(sample), fails: samples.fails.map(sample) },
+      },
+    );
+  };
+
+  test('is proved by its samples; its edge is touched from both sides', async () => {
+    expect(await prove({ rule: atMost(5, { holds: [5], fails: [6] }) })).toEqual({
+      subject: 'at-most',
+      isProven: true,
+      problems: [],
+      gaps: [],
+      edges: [],
+    });
+  });
+
+  test('whose samples are wrong has problems', async () => {
+    const { isProven, problems } = await prove({ rule: atMost(5, { holds: [6], fails: [5] }) });
+    expect([isProven, problems]).toEqual([
+      false,
+      ['at-most holds for {"n":6,"most":5}: it fails', 'at-most fails for {"n":5,"most":5}: it holds'],
+    ]);
+  });
+
+  test('has gaps where a side has no sample, or an edge is not touched', async () => {
+    expect((await prove({ rule: atMost(5, { holds: [1], fails: [] }) })).gaps).toEqual([
+      'at-most has no sample that fails',
+      'no sample of at-most tells most from most less one',
+      'no sample of at-most tells most from most plus one',
+    ]);
+  });
+
+  test('that throws, or asks outside, is proved all the same', async () => {
+    const thrown = rule(
+      'thrown',
+      { n: whole },
+      { holds: () => JSON.parse('{'), message: '{n}', blames: 'n', samples: { holds: [{ n: 1 }], fails: [] } },
+    );
+    expect((await prove({ rule: thrown })).problems).toEqual([expect.stringMatching(/^thrown holds for \{"n":1\}: /)]);
+    const asked = rule(
+      'asked',
+      { n: whole },
+      { asks: async ({ n }) => n > 1, within: 5, message: '{n}', blames: 'n', samples: { holds: [{ n: 2 }], fails: [{ n: 1 }] } },
+    );
+    expect(await prove({ rule: asked })).toMatchObject({ isProven: true, gaps: [] });
+  });
+
+  test.each([same, inOrder])('$id of the library is proved', async (ready) => {
+    expect(await prove({ rule: ready })).toMatchObject({ isProven: true, gaps: [] });
+  });
+});
+
+describe('an intake', () => {
+  const form = intake(
+    'stay',
+    {
+      name: text('Name', length({ max: 3 })),
+      nights: whole('Nights', between(1, 28)),
+      depth: decimal('Depth', between(0.5, 2)),
+      from: day('From', notBefore(today)),
+      to: day('To'),
+      crew: list('Crew', text('Name'), length({ min: 1 })).orEmpty(),
+    },
+    { zone: 'UTC', rules: [inOrder({ earlier: 'from', later: 'to' }, { as: 'order' })] },
+  );
+  const good = { name: 'Ida', nights: 1, depth: 1, from: '2031-05-01', to: '2031-05-02', crew: ['Ida'] };
+
+  test('is proved by submissions that it accepts, and rejects by certain uses and no others', async () => {
+    const subject = {
+      intake: form,
+      options: { now },
+      accepts: [good, { ...good, name: 'long' }],
+      rejects: [
+        { submission: { ...good, to: good.from }, by: ['order'] },
+        { submission: good, by: ['length@name'] },
+        { submission: { ...good, nights: 0, name: 'long' }, by: ['length@name'] },
+      ],
+    };
+    const { isProven, problems, gaps } = await prove(subject);
+    expect(isProven).toBe(false);
+    expect(problems).toEqual([
+      'accepts submission 2: rejected by length@name',
+      'rejects by length@name: accepted',
+      'rejects by length@name: rejected by between@nights, length@name',
+    ]);
+    expect(gaps).toEqual([
+      'no submission makes between@nights fail',
+      'no submission makes between@depth fail',
+      'no submission makes not-before@from fail',
+      'no submission makes length@crew fail',
+    ]);
+  });
+
+  test('is tried at the edges of its bounds', async () => {
+    const { edges } = await prove({ intake: form, options: { now }, accepts: [], rejects: [] });
+    const told = edges.map(({ field, value, holds, fails }) => `${field} ${value}: ${holds ? 'holds' : fails.join()}`);
+    expect(told).toEqual([
+      'name "xx": holds',
+      'name "xxx": holds',
+      'name "xxxx": length@name',
+      'name "": blank@name',
+      'name " ": blank@name',
+      'nights 0: between@nights',
+      'nights 1: holds',
+      'nights 2: holds',
+      'nights 27: holds',
+      'nights 28: holds',
+      'nights 29: between@nights',
+      'depth 0.49: between@depth',
+      'depth 0.5: holds',
+      'depth 0.51: holds',
+      'depth 1.99: holds',
+      'depth 2: holds',
+      'depth 2.01: between@depth',
+      'from "2031-04-30": not-before@from',
+      'from "2031-05-01": holds',
+      'from "2031-05-02": holds',
+      'crew 0 entries: length@crew',
+      'crew 1 entries: holds',
+      'crew 2 entries: holds',
+    ]);
+  });
+});
