@@ -47,6 +47,7 @@ test('an accepted booking is kept and listed, its secret is not told', async () 
     id: 503,
     mark: 'PW-2040',
     lengthOverall: 11.2,
+    beam: 3.6,
     berth: 'A1',
     arrives: '2031-05-14',
     departs: '2031-05-18',
@@ -64,7 +65,10 @@ test('an accepted booking is kept and listed, its secret is not told', async () 
 });
 
 test('a form says the same', async () => {
-  expect(await send(new URLSearchParams(form))).toMatchObject({ status: 201, body: { id: 503, lengthOverall: 11.2, crew: booking.crew } });
+  expect(await send(new URLSearchParams(form))).toMatchObject({
+    status: 201,
+    body: { id: 503, lengthOverall: 11.2, beam: 3.6, crew: booking.crew },
+  });
 });
 
 test('a rejected booking comes back as problem details that a program can use', async () => {

@@ -74,7 +74,24 @@ describeInBrowser('the booking desk in a browser (needs Chromium)', () => {
 
   test('an accepted booking appears in the list, also by keyboard alone', async () => {
     await page.focus('#mark');
-    for (const key of ['PW-2040', '11.2', 'A1', '', '05152031', '05172031', 'Ida', '02291988', '', '', '4071', '4071', '', ' ', 'Enter']) {
+    for (const key of [
+      'PW-2040',
+      '11.2',
+      '3.6',
+      'A1',
+      '',
+      '05152031',
+      '05172031',
+      'Ida',
+      '02291988',
+      '',
+      '',
+      '4071',
+      '4071',
+      '',
+      ' ',
+      'Enter',
+    ]) {
       if (key === 'Enter') await page.keyboard.press('Enter');
       else {
         await page.keyboard.type(key);

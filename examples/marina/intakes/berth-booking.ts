@@ -1,5 +1,6 @@
 import {
   type Accepted,
+  above,
   between,
   choice,
   day,
@@ -29,6 +30,7 @@ import { isElectric, isStaff } from '../rules/conditions.ts';
 import { fitsBerth } from '../rules/fits-berth.ts';
 import { insuredUntil } from '../rules/insured-until.ts';
 import { oneAdult } from '../rules/one-adult.ts';
+import { slender } from '../rules/slender.ts';
 import { stayOf } from '../rules/stay-of.ts';
 import { bookingLanguages } from './booking-languages.ts';
 import { registrationMark } from './mark.ts';
@@ -41,6 +43,7 @@ export const berthBooking = intake(
   {
     mark: registrationMark,
     lengthOverall: decimal('Length overall', between(2, 40), places(2)),
+    beam: decimal('Beam', above(0), places(2)),
     berth: text('Berth'),
     arrives: day('Arrival', notBefore(today)),
     departs: day('Departure'),
@@ -69,6 +72,7 @@ export const berthBooking = intake(
         { as: 'stay-length', when: not(isStaff({ staff: 'caller.staff' })) },
       ),
       same({ first: 'gateCode', second: 'gateCodeAgain' }),
+      slender({ beam: 'beam', length: 'lengthOverall' }),
       fitsBerth({ berth: 'berth', length: 'lengthOverall' }),
       berthFree({ berth: 'berth', from: 'arrives', to: 'departs' }),
       insuredUntil({ mark: 'mark', until: 'departs' }),

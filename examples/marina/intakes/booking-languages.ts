@@ -4,6 +4,7 @@ export const bookingLanguages = {
     labels: {
       mark: 'Kennzeichen',
       lengthOverall: 'Länge über alles',
+      beam: 'Breite',
       berth: 'Liegeplatz',
       arrives: 'Ankunft',
       departs: 'Abreise',
@@ -21,6 +22,7 @@ export const bookingLanguages = {
     labels: {
       mark: 'Numer rejestracyjny',
       lengthOverall: 'Długość całkowita',
+      beam: 'Szerokość',
       berth: 'Stanowisko',
       arrives: 'Przyjazd',
       departs: 'Wyjazd',
