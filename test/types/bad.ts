@@ -1,9 +1,9 @@
-import { above, atLeastOneOf, between, choice, collection, condition, day, decimal, entries, equals, flag, group, inOrder, intake, isTrue, same, length, list, needed, notBefore, rule, text, unique, when, whole } from '../../src/index.ts';
+import { above, among, atLeastOneOf, daysApart, exactlyOneOf, totalAtMost, between, choice, collection, condition, day, decimal, entries, equals, flag, group, inOrder, intake, isTrue, same, length, list, needed, notBefore, rule, text, unique, when, whole } from '../../src/index.ts';
 // Must not compile: the line after each mark is refused by both compilers, at the word that the mark names and nowhere else.
 const vessels = collection('vessels', { id: whole, mark: text, ownerId: whole, electric: flag, until: day }, { key: 'id' });
 const owners = collection('owners', { id: whole, limit: decimal }, { key: 'id' });
 const stayOf = rule('stay-of', { earlier: day, later: day }, { takes: { least: whole }, holds: ({ earlier, later }) => earlier < later, message: '', blames: 'later' });
-const fields = { mark: text('M'), a: day('A'), b: day('B'), crew: list('C', group('m', { born: day('B'), n: text('n') })), staff: flag('S').given() };
+const fields = { mark: text('M'), a: day('A'), b: day('B'), crew: list('C', group('m', { born: day('B'), n: text('n') })), staff: flag('S').given(), size: whole('N') };
 const isE = condition('e', { m: text }, { holds: ({ m }) => m === 'x' });
 const adult = rule('adult', { crew: entries({ born: day }) }, { holds: () => true, message: '', blames: 'crew' });
 // wrong: length | no length of a number
@@ -27,6 +27,16 @@ const i = intake('i', fields, { storedIn: vessels, rules: [
   same({ first: 'mark', second: 'marck' }),
   // wrong: serverity | misspelt field of a use
   inOrder({ earlier: 'a', later: 'b' }, { serverity: 'warning' }),
+  // wrong: 'amout' | misspelt field in a sum
+  totalAtMost([['size', 'amout']], 'size'),
+  // wrong: 'mark' | a text in a sum
+  totalAtMost([['size', 'mark']], 3),
+  // wrong: from | misspelt field of days apart
+  daysApart({ from: 'aa', to: 'b' }, { most: 3 }),
+  // wrong: those | entries of another kind
+  among({ value: 'mark', those: 'crew.*.born' }),
+  // wrong: 'bb' | misspelt field among several
+  exactlyOneOf('a', 'bb'),
   // wrong: isTrue | a value rule among the rules of an intake
   isTrue(),
   // wrong: stayOf | the parameters are missing
@@ -76,3 +86,9 @@ rule('r', { m: text }, { holds: () => true, message: '', blames: 'n' });
 rule('r', { m: text }, { holds: async () => true, message: '', blames: 'm' });
 // wrong: { holds | two kinds of predicate
 rule('r', { m: text }, { holds: () => true, failing: () => [], message: '', blames: 'm' });
+// wrong: 'marck' | misspelt field of readers
+i.readersOf('marck');
+// wrong: marck | a label for what is no field
+intake('j', { mark: text('M') }, { languages: { de: { labels: { marck: 'K' } } } });
+// wrong: 'x' | a sample of another kind
+rule('r', { n: whole }, { holds: () => true, message: '', blames: 'n', samples: { holds: [{ n: 'x' }], fails: [] } });

@@ -83,7 +83,7 @@ function nameOf(product: number, factor: number): string {
  * @param most a number, or the path of a field
  */
 export const totalAtMost = <F extends Fields>(
-  products: readonly (readonly [NumberPath<F>, ...NumberPath<F>[]])[],
+  products: readonly (readonly NumberPath<F>[])[],
   most: number | NumberPath<F>,
   use?: Use<F>,
 ): BoundRule<F> => {
