@@ -90,5 +90,5 @@ rule('r', { m: text }, { holds: () => true, failing: () => [], message: '', blam
 i.readersOf('marck');
 // wrong: marck | a label for what is no field
 intake('j', { mark: text('M') }, { languages: { de: { labels: { marck: 'K' } } } });
-// wrong: 'x' | a sample of another kind
+// wrong: n | a sample of another kind
 rule('r', { n: whole }, { holds: () => true, message: '', blames: 'n', samples: { holds: [{ n: 'x' }], fails: [] } });
