@@ -22,6 +22,11 @@ describe('linearPattern', () => {
     expect(rulesOf(judgeValue(field(/^(a+)+$/), `${'a'.repeat(100_000)}!`))).toEqual(['pattern']);
   });
 
+  test('stands twice on one field', () => {
+    const twice = text('F', linearPattern(/a/, 'with an a'), linearPattern(/b/, 'with a b'));
+    expect(messagesOf(judgeValue(twice, 'c'))).toEqual(['F must be with an a.', 'F must be with a b.']);
+  });
+
   test('refuses what it does not know', () => {
     expect(() => linearPattern(/^(?=a)a/, 'so')).toThrow('the linear-time engine does not know this expression');
     expect(() => linearPattern(/a/g, 'so')).toThrow('the flag g is not known.');

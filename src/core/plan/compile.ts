@@ -216,9 +216,9 @@ class Compiler {
     return false;
   }
 
-  /** Roles are told apart by their fields; definitions, functions and expressions by being the same object. */
+  /** Roles are told apart by their fields; definitions, functions, expressions and other instances by being the same object. */
   #told(value: unknown): unknown {
-    if (typeof value === 'function' || value instanceof RegExp || (isObject(value) && 'family' in value)) {
+    if (typeof value === 'function' || (isObject(value) && ('family' in value || !isPlain(value)))) {
       if (!this.#identities.has(value)) this.#identities.set(value, this.#identities.size);
       return `#${this.#identities.get(value)}`;
     }
@@ -287,6 +287,11 @@ function checkOptions(intake: string, id: string, options: UseSpec['options']): 
 
 function needsRecords({ lookUps, when }: Pick<UsePlan, 'lookUps' | 'when'>): boolean {
   return lookUps.length > 0 || when.some(asksRecords);
+}
+
+function isPlain(value: object): boolean {
+  const prototype: unknown = Object.getPrototypeOf(value);
+  return Array.isArray(value) || prototype === Object.prototype || prototype === null;
 }
 
 function isObject(value: unknown): value is object {
