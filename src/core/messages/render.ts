@@ -31,7 +31,7 @@ interface Chosen {
 
 /** The nearest text in the language wanted, then the nearest in English, then the nearest at all. */
 function chooseNearest(layers: readonly Texts[], locale: string): Chosen {
-  for (const wanted of [...fallbacksOf(locale), DEFAULT_LOCALE]) {
+  for (const wanted of languageOf(locale).wanted) {
     for (const layer of layers) {
       const chosen = choose(layer, wanted);
       if (chosen) return chosen;
@@ -50,10 +50,21 @@ function choose(texts: Texts, locale: string): Chosen | undefined {
   return text === undefined ? undefined : { text, locale };
 }
 
-/** `de-AT`, then `de` (RFC 4647 look-up). */
-function fallbacksOf(locale: string): string[] {
+interface Language {
+  /** The tags to look for: `de-AT`, then `de` (RFC 4647 look-up), then English. */
+  readonly wanted: readonly string[];
+  readonly isRightToLeft: boolean;
+}
+
+const RIGHT_TO_LEFT = new Set(['ar', 'dv', 'fa', 'he', 'ku', 'ps', 'sd', 'ug', 'ur', 'yi']);
+const languages = new Map<string, Language>();
+
+function languageOf(locale: string): Language {
+  const known = languages.get(locale);
+  if (known) return known;
   const parts = locale.split('-');
-  return parts.map((_, index) => parts.slice(0, parts.length - index).join('-'));
+  const wanted = [...parts.map((_, index) => parts.slice(0, parts.length - index).join('-')), DEFAULT_LOCALE];
+  return remember(languages, locale, { wanted, isRightToLeft: RIGHT_TO_LEFT.has(parts[0] as string) });
 }
 
 interface Formatter {
@@ -161,18 +172,12 @@ function slotsFor(failure: Failure, locale: string, dates: ReadonlySet<string>):
     else if (typeof value === 'string' && dates.has(fact)) slots[fact] = dateOf(value);
     else slots[fact] = typeof value === 'number' ? value : String(value);
   }
-  if (isRightToLeft(locale)) isolate(slots);
+  if (languageOf(locale).isRightToLeft) isolate(slots);
   const inWords = (texts: Texts) => textIn(texts, locale);
   for (const [slot, texts] of Object.entries(failure.words)) {
     slots[slot] = Array.isArray(texts) ? listText(locale, 'disjunction', texts.map(inWords)) : inWords(texts as Texts);
   }
   return slots;
-}
-
-const RIGHT_TO_LEFT = new Set(['ar', 'dv', 'fa', 'he', 'ku', 'ps', 'sd', 'ug', 'ur', 'yi']);
-
-function isRightToLeft(locale: string): boolean {
-  return RIGHT_TO_LEFT.has(locale.split('-')[0] as string);
 }
 
 /** Labels and values keep to their own direction, whatever stands beside them (Unicode TR 9, FSI and PDI). */
