@@ -1,5 +1,6 @@
 import { addDays, type Day } from '../core/days.ts';
-import type { FieldStep, FieldSteps, Plan, ValueCheck } from '../core/plan/plan.ts';
+import type { FieldStep, Plan, ValueCheck } from '../core/plan/plan.ts';
+import { walkSteps } from '../core/plan/walk.ts';
 import type { Bound } from '../core/rules/relative.ts';
 import { resolveBound } from '../core/rules/relative.ts';
 import type { Circumstances } from '../core/verdict.ts';
@@ -17,19 +18,8 @@ export interface Edge {
 /** Makes values at the edges of the bounds that the fields declare, and judges each by the rules of its field. */
 export function edgesOf(plan: Plan, at: Circumstances): Edge[] {
   const edges: Edge[] = [];
-  for (const part of [plan.fields, plan.given]) walk(part, (step) => edges.push(...edgesOfStep(step, at)));
+  for (const part of [plan.fields, plan.given]) walkSteps(part, (step) => edges.push(...edgesOfStep(step, at)));
   return edges;
-}
-
-function walk(fields: FieldSteps, visit: (step: FieldStep) => void): void {
-  for (const step of fields.steps) walkStep(step, visit);
-}
-
-function walkStep(step: FieldStep, visit: (step: FieldStep) => void): void {
-  visit(step);
-  if (step.op === 'group') walk(step.inner, visit);
-  if (step.op === 'shapes') for (const fields of step.shapes.values()) walk(fields, visit);
-  if (step.op === 'list') walkStep(step.item, visit);
 }
 
 function edgesOfStep(step: FieldStep, at: Circumstances): Edge[] {

@@ -1,5 +1,6 @@
 import type { LookUpSpec } from '../stored/look-up.ts';
-import type { ConditionPlan, FieldStep, FieldSteps, LookUpPlan, Plan, RolePlan, UsePlan } from './plan.ts';
+import type { ConditionPlan, LookUpPlan, Plan, RolePlan, UsePlan } from './plan.ts';
+import { walkSteps } from './walk.ts';
 
 /** One use of a rule, and what it has to do with: the declared paths of fields, and the names of collections. */
 export interface GraphRule {
@@ -26,7 +27,7 @@ export function graphOf(plan: Plan): Graph {
   const fields: { path: string; kind: string; isGiven: boolean }[] = [];
   const rules: GraphRule[] = [];
   for (const part of [plan.fields, plan.given]) {
-    walk(part, (step) => {
+    walkSteps(part, (step) => {
       const { path } = step.place;
       fields.push({ path, kind: step.kind.name, isGiven: part === plan.given });
       for (const { use, rule } of step.checks) rules.push({ use, rule, step: 'value', reads: [path], blames: [path], asks: [] });
@@ -34,17 +35,6 @@ export function graphOf(plan: Plan): Graph {
   }
   for (const use of new Set([...plan.between, ...plan.record, ...plan.outside])) rules.push(ruleOf(use));
   return { name: plan.name, fields, collections: plan.collections.map(({ name }) => name), rules };
-}
-
-function walk(fields: FieldSteps, visit: (step: FieldStep) => void): void {
-  for (const step of fields.steps) walkStep(step, visit);
-}
-
-function walkStep(step: FieldStep, visit: (step: FieldStep) => void): void {
-  visit(step);
-  if (step.op === 'group') walk(step.inner, visit);
-  if (step.op === 'shapes') for (const fields of step.shapes.values()) walk(fields, visit);
-  if (step.op === 'list') walkStep(step.item, visit);
 }
 
 function ruleOf(use: UsePlan): GraphRule {
