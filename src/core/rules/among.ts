@@ -1,6 +1,6 @@
 import type { Fields } from '../kinds/field.ts';
 import { roleOf } from '../kinds/kind.ts';
-import type { Alike, PathOf } from './roles.ts';
+import type { Alike, OfKind } from './roles.ts';
 import { define } from './rule.ts';
 import { type BoundRule, bind, type Use } from './use.ts';
 
@@ -23,7 +23,7 @@ const oneOfThem = define(
 );
 
 /** A value that some entry of a list has too: `among({ value: 'skipper', those: 'crew.*.name' })`; blames the value. */
-export const among = <F extends Fields, const P extends PathOf<F, Simple>>(
-  roles: { readonly value: P; readonly those: Alike<F, P, Simple>['names'] },
+export const among = <F extends Fields, const P extends string>(
+  roles: { readonly value: OfKind<F, P, Simple>['names']; readonly those: Alike<F, P, Simple>['names'] },
   use?: Use<F>,
 ): BoundRule<F> => bind(oneOfThem, { value: roles.value as string, those: { item: roles.those as string } }, {}, use) as never;

@@ -1,7 +1,7 @@
 import { compareNumbers } from '../exact.ts';
 import type { Fields } from '../kinds/field.ts';
 import { roleOf } from '../kinds/kind.ts';
-import type { Alike, PathOf } from './roles.ts';
+import type { Alike, OfKind } from './roles.ts';
 import { define } from './rule.ts';
 import { type BoundRule, bind, type RolePaths, type Use } from './use.ts';
 
@@ -10,8 +10,8 @@ type Ordered = 'day' | 'moment' | 'time' | 'decimal' | 'exact';
 export interface InOrder {
   readonly id: string;
   // `later` takes its kind from `earlier`, so that a day cannot be compared with a number.
-  <F extends Fields, const E extends PathOf<F, Ordered>>(
-    roles: { readonly earlier: E; readonly later: Alike<F, E, Ordered>['names'] },
+  <F extends Fields, const E extends string>(
+    roles: { readonly earlier: OfKind<F, E, Ordered>['names']; readonly later: Alike<F, E, Ordered>['names'] },
     use?: Use<F> & {
       /** Two that are equal are in order, too. Defaults to false. */
       readonly orEqual?: boolean;

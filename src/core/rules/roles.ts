@@ -64,8 +64,39 @@ export type Binding<R extends Roles, F extends Fields> = {
   readonly [P in keyof R]: R[P] extends { readonly entry: infer E extends Roles } ? BindEntries<E, F> : PathOf<F, R[P]['kind']>;
 };
 
+// The kinds of the field at one path: a walk along the path costs a fraction of listing the paths of every kind.
+type KindAt<F extends Fields, P> = P extends keyof F
+  ? F[P]['kind']
+  : P extends `${infer N}.${infer Rest}`
+    ? N extends keyof F
+      ? KindIn<F[N], Rest>
+      : never
+    : never;
+type KindIn<X, P> = X extends { readonly shapes: infer S extends Shapes }
+  ? P extends `${infer N}.${infer Rest}`
+    ? N extends keyof S
+      ? KindAt<S[N]['fields'], Rest>
+      : never
+    : never
+  : X extends { readonly fields: infer G extends Fields }
+    ? KindAt<G, P>
+    : X extends { readonly item: infer I extends AnyField } | { readonly each: infer I extends AnyField }
+      ? P extends '*'
+        ? I['kind']
+        : P extends `*.${infer Rest}`
+          ? KindIn<I, Rest>
+          : never
+      : never;
+
 /** `names`: the paths of the fields of the same kind as the field at `P`, of the kinds `K`. */
 // An interface for the sake of messages, again; used as `Alike<F, P, K>['names']`, since an alias would be printed.
 export interface Alike<in out F extends Fields, in out P, in out K extends string> {
-  names: K extends unknown ? (P extends Paths<F, K>['names'] ? PathOf<F, K> : never) : never;
+  // Where the first path is wrong already, the second is not blamed as well.
+  names: [KindAt<F, P> & K] extends [never] ? string : PathOf<F, KindAt<F, P> & K>;
+}
+
+/** `names`: the path `P` itself where it is that of a field of one of the kinds `K`, else the paths there are. */
+// Only a path that is wrong has the paths of all kinds listed.
+export interface OfKind<in out F extends Fields, in out P, in out K extends string> {
+  names: [KindAt<F, P> & K] extends [never] ? PathOf<F, K> : P;
 }

@@ -1,6 +1,6 @@
 import type { Fields } from '../kinds/field.ts';
 import { roleOf } from '../kinds/kind.ts';
-import type { Alike, PathOf } from './roles.ts';
+import type { Alike, OfKind } from './roles.ts';
 import { define } from './rule.ts';
 import { type BoundRule, bind, type RolePaths, type Use } from './use.ts';
 
@@ -9,8 +9,8 @@ type Comparable = 'text' | 'decimal' | 'exact' | 'day' | 'moment' | 'time' | 'fl
 export interface Same {
   readonly id: string;
   // `second` takes its kind from `first`, so that a text cannot be compared with a day.
-  <F extends Fields, const P extends PathOf<F, Comparable>>(
-    roles: { readonly first: P; readonly second: Alike<F, P, Comparable>['names'] },
+  <F extends Fields, const P extends string>(
+    roles: { readonly first: OfKind<F, P, Comparable>['names']; readonly second: Alike<F, P, Comparable>['names'] },
     use?: Use<F>,
   ): BoundRule<F>;
 }
