@@ -83,7 +83,7 @@ test('no expression that passes takes more than its share of time on hostile tex
     fc.property(source, fc.constantFrom('', '^'), (body, anchor) => {
       const expression = new RegExp(`${anchor}${body}`);
       if (whyNotLinear(expression) !== undefined) return;
-      for (const unit of ['a', 'b', 'ab', 'ba', 'aab', 'c']) expression.test(`${unit.repeat(50_000)}!`);
+      for (const unit of ['a', 'b', 'ab', 'ba', 'aab', 'c']) expect(typeof expression.test(`${unit.repeat(50_000)}!`)).toBe('boolean');
     }),
     { numRuns: 1500 },
   );
@@ -91,5 +91,6 @@ test('no expression that passes takes more than its share of time on hostile tex
 
 test('every expression of the marina and of this library is taken on hostile text within the time of a test', () => {
   const form = intake('form', { a: text('A', ...linear.map((expression) => pattern(expression, 'so'))) });
-  for (const unit of ['a', 'A', '1', '-', '@', '.', 'ab', 'a-', ' ', '\u00e9']) form.judgeLocally({ a: unit.repeat(100_000) });
+  for (const unit of ['a', 'A', '1', '-', '@', '.', 'ab', 'a-', ' ', '\u00e9'])
+    expect(form.judgeLocally({ a: unit.repeat(100_000) }).outcome).toBe('rejected');
 });

@@ -111,7 +111,7 @@ test('every rule about text takes hostile text of 100,000 characters in its stri
   );
   for (const entry of sections[1]?.[1] ?? []) {
     const judge = judgeOf(entry);
-    for (const text of hostile) for (const raw of [text, `a@${text}`, `${text}!`]) await judge(raw);
+    for (const text of hostile) for (const raw of [text, `a@${text}`, `${text}!`]) expect((await judge(raw)).outcome).not.toBe('undecided');
   }
 });
 

@@ -1,9 +1,8 @@
-import { UNREADABLE } from '../kinds/kind.ts';
+import { type KindSpec, UNREADABLE } from '../kinds/kind.ts';
 import type { EngineId } from '../messages/catalogue.ts';
-import { inCatalogues, sentences } from '../messages/catalogue.ts';
 import { isBlank, isStorable, shorten, type Texts } from '../text.ts';
-import type { Finding } from '../verdict.ts';
 import { describe } from './answer.ts';
+import { addEngineFinding, type EngineFinding, engineInfo } from './engine-finding.ts';
 import { factsOf } from './facts.ts';
 import {
   type Entries,
@@ -18,10 +17,9 @@ import {
   type ScalarStep,
   type ShapesStep,
   UNSOUND,
-  type UseInfo,
   type ValueCheck,
 } from './plan.ts';
-import { type Failure, newFrame, type Run } from './run.ts';
+import { newFrame, type Run } from './run.ts';
 import { isSound, valueIn } from './value.ts';
 
 // Steps 1 to 4 of a judgement: presence, kind, cleaning, value rules. Every key of the submission is read exactly once,
@@ -36,18 +34,7 @@ type Source = { readonly [key: string]: unknown };
 export function readSubmission(run: Run, submission: unknown): void {
   if (isObject(submission)) readFields(run, run.plan.fields, submission, run.frame, []);
   else {
-    fail(
-      run,
-      'readable',
-      ROOT,
-      [],
-      {},
-      {
-        en: 'The submission must be an object with named fields.',
-        de: 'Bitte ein Objekt mit benannten Feldern senden.',
-        pl: 'Proszę wysłać obiekt z nazwanymi polami.',
-      },
-    );
+    addEngineFinding(run, 'readable', [{ place: ROOT, indexes: [] }], { says: NO_OBJECT });
     markUnsound(run.plan.fields.steps, run.frame);
   }
 }
@@ -56,6 +43,12 @@ export function readSubmission(run: Run, submission: unknown): void {
 export function readGiven(run: Run, given: unknown): void {
   readFields(run, run.plan.given, isObject(given) ? given : {}, run.frame, []);
 }
+
+const NO_OBJECT: Texts = {
+  en: 'The submission must be an object with named fields.',
+  de: 'Bitte ein Objekt mit benannten Feldern senden.',
+  pl: 'Proszę wysłać obiekt z nazwanymi polami.',
+};
 
 const ROOT: PlaceSpec = { path: '', segments: [], label: '', order: -1, isSecret: false };
 
@@ -100,38 +93,38 @@ function readMissing(run: Run, step: FieldStep, frame: Frame, indexes: readonly 
     if (step.op === 'group') return readGroup(run, step, {}, frame, indexes);
     if (step.op === 'shapes') return readShapes(run, step, {}, frame, indexes);
   }
-  return unsound(run, step, frame, indexes, 'needed', sentences.needed);
+  return unsound(run, step, frame, indexes, 'needed');
 }
 
 function readScalar(run: Run, step: ScalarStep, raw: unknown, indexes: readonly EntryKey[]): unknown {
   const { kind } = step;
-  if (run.settings.isForm && Array.isArray(raw)) return unsound(run, step, undefined, indexes, 'readable', sentences.readable);
+  if (run.settings.isForm && Array.isArray(raw)) return unsound(run, step, undefined, indexes, 'readable');
   try {
     let value = run.settings.isForm && !kind.isObject ? (typeof raw === 'string' ? kind.form(raw) : UNREADABLE) : kind.json(raw);
-    if (value === UNREADABLE) return unsound(run, step, undefined, indexes, 'readable', kind.says, kind.facts, kind.words);
+    if (value === UNREADABLE) return unsound(run, step, undefined, indexes, 'readable', saidBy(kind));
     if (step.cleans.length > 0) for (const clean of step.cleans) value = clean(value);
     if (step.isText && step.needed && !step.blankAllowed && isBlank(value as string))
-      return unsound(run, step, undefined, indexes, 'blank', sentences.blank);
+      return unsound(run, step, undefined, indexes, 'blank');
     return judgeValue(run, step, value, indexes);
   } catch (cause) {
     // A kind or cleaning step of one's own threw: the code is at fault, and not the sender.
-    run.leaveOpen(engineInfo(run, 'readable', step.place, kind.says), [{ place: step.place, indexes }], 'fault', cause);
+    run.leaveOpen(engineInfo(run, 'readable', step.place.path), [{ place: step.place, indexes }], 'fault', cause);
     return UNSOUND;
   }
 }
 
 function readGroup(run: Run, step: GroupStep, raw: unknown, frame: Frame, indexes: readonly EntryKey[]): unknown {
-  if (!isObject(raw)) return unsound(run, step, frame, indexes, 'readable', step.kind.says);
+  if (!isObject(raw)) return unsound(run, step, frame, indexes, 'readable', saidBy(step.kind));
   readFields(run, step.inner, raw, frame, indexes);
   return PRESENT;
 }
 
 function readShapes(run: Run, step: ShapesStep, raw: unknown, frame: Frame, indexes: readonly EntryKey[]): unknown {
-  if (!isObject(raw)) return unsound(run, step, frame, indexes, 'readable', step.kind.says);
+  if (!isObject(raw)) return unsound(run, step, frame, indexes, 'readable', saidBy(step.kind));
   const tag = Object.hasOwn(raw, step.tag) ? raw[step.tag] : undefined;
   const fields = typeof tag === 'string' ? step.shapes.get(tag) : undefined;
   if (!fields) {
-    fail(run, 'tag', step.place, indexes, { options: [...step.shapes.keys()] }, sentences.tag, { key: step.tag });
+    addEngineFinding(run, 'tag', [{ place: step.place, indexes, key: step.tag }], { facts: { options: [...step.shapes.keys()] } });
     markUnsound([step], frame);
     return UNSOUND;
   }
@@ -141,11 +134,11 @@ function readShapes(run: Run, step: ShapesStep, raw: unknown, frame: Frame, inde
 
 function readList(run: Run, step: ListStep, raw: unknown, indexes: readonly EntryKey[]): unknown {
   const names = step.isNamed && isObject(raw) ? Object.keys(raw) : undefined;
-  if (names && !names.every(isStorable)) return unsound(run, step, undefined, indexes, 'readable', step.kind.says);
+  if (names && !names.every(isStorable)) return unsound(run, step, undefined, indexes, 'readable', saidBy(step.kind));
   const values = names ? names.map((name) => (raw as Source)[name]) : entriesOf(run, step, raw);
-  if (!values) return unsound(run, step, undefined, indexes, 'readable', step.kind.says);
+  if (!values) return unsound(run, step, undefined, indexes, 'readable', saidBy(step.kind));
   const { length } = values;
-  if (length > step.most) return unsound(run, step, undefined, indexes, 'too-many', sentences['too-many'], { most: step.most });
+  if (length > step.most) return unsound(run, step, undefined, indexes, 'too-many', { facts: { most: step.most } });
   const frames: Entries = [];
   for (let index = 0; index < length; index++) {
     const frame = newFrame(step.size);
@@ -215,21 +208,24 @@ function holds(run: Run, check: ValueCheck, value: unknown, step: FieldStep, ind
   }
 }
 
+/** Adds a finding about a field that could not be read; no rule reads its value. */
 function unsound(
   run: Run,
   step: FieldStep,
   frame: Frame | undefined,
   indexes: readonly EntryKey[],
   id: EngineId,
-  says: Texts,
-  facts: Finding['facts'] = {},
-  words: Failure['words'] = {},
+  more: EngineFinding = {},
 ): typeof UNSOUND {
-  // Each kind says for itself what it cannot read.
-  fail(run, id, step.place, indexes, facts, says, { words, entry: says === step.kind.says ? `${id}/${step.kind.name}` : id });
+  addEngineFinding(run, id, [{ place: step.place, indexes }], more);
   // Nothing inside a group that failed is blamed again, and no rule reads it.
   if (frame) markUnsound([step], frame);
   return UNSOUND;
+}
+
+/** What a kind says of a value that it cannot read. */
+function saidBy({ says, facts, words, name }: KindSpec): EngineFinding {
+  return { says, entry: `readable/${name}`, ...(facts && { facts }), ...(words && { words }) };
 }
 
 function markUnsound(steps: readonly FieldStep[], frame: Frame): void {
@@ -240,34 +236,12 @@ function markUnsound(steps: readonly FieldStep[], frame: Frame): void {
   }
 }
 
-/** A finding of the engine itself. The intake may have other words for it. */
-export function fail(
-  run: Run,
-  id: EngineId,
-  place: PlaceSpec,
-  indexes: readonly EntryKey[],
-  facts: Finding['facts'],
-  says: Texts,
-  { key, words = {}, entry = id }: { readonly key?: string; readonly words?: Failure['words']; readonly entry?: string } = {},
-): void {
-  run.fail(engineInfo(run, id, place, says, entry), [{ place, indexes, ...(key !== undefined && { key }) }], facts, words, {
-    field: place.label,
-  });
-}
-
-function engineInfo(run: Run, id: EngineId, place: PlaceSpec, says: Texts, entry: string = id): UseInfo {
-  const { messages, catalogues } = run.plan;
-  const use = `${id}@${place.path}`;
-  const texts = [messages[use], messages[id], says, ...inCatalogues(catalogues, entry)].filter((text) => text !== undefined);
-  return { rule: id, use, severity: 'error', order: -1, messages: texts };
-}
-
 function refuseStrangers(run: Run, fields: FieldSteps, source: Source, indexes: readonly EntryKey[]): void {
   let named = 0;
   for (const key in source) {
     if (fields.keys.has(key) || !Object.hasOwn(source, key)) continue;
     const shown = shorten(key);
-    fail(run, 'stranger', fields.home ?? ROOT, indexes, { key: shown }, sentences.stranger, { key: shown });
+    addEngineFinding(run, 'stranger', [{ place: fields.home ?? ROOT, indexes, key: shown }], { facts: { key: shown } });
     if (++named === MOST_STRANGERS) return;
   }
 }

@@ -1,7 +1,7 @@
-import { inCatalogues, sentences } from '../messages/catalogue.ts';
 import type { Reads } from '../rules/definition.ts';
 import type { Records } from '../stored/records.ts';
 import type { Why } from '../verdict.ts';
+import { addEngineFinding } from './engine-finding.ts';
 import { type Case, callPredicate, eachCase, leaveOpen, type Ready, readyToRun, settle, skip, standAside } from './evaluate.ts';
 import { foundBy, type Inquiries, inquire } from './found.ts';
 import { conditionReads, type FindFor, type Finds, type Guard, guardOf, NOTHING_FOUND, type ReadsCondition, WAITING } from './guard.ts';
@@ -110,24 +110,8 @@ export class RecordRules {
       const once = JSON.stringify([spec.collection.name, spec.terms, spots.map(pointerOf), item.use.severity]);
       if (blamed.has(once)) continue;
       blamed.add(once);
-      this.#blameUnknown(item, spots);
+      addEngineFinding(this.#run, 'known', spots, { severity: item.use.severity });
     }
     return { skipped };
-  }
-
-  #blameUnknown({ use }: Case, spots: ReturnType<typeof spotOf>[]): void {
-    const { messages, catalogues } = this.#run.plan;
-    const first = spots[0]?.place;
-    const name = `known@${first?.path ?? ''}`;
-    const texts = [messages[name], messages.known, sentences.known, ...inCatalogues(catalogues, 'known')].filter(
-      (text) => text !== undefined,
-    );
-    this.#run.fail(
-      { rule: 'known', use: name, severity: use.severity, order: -1, messages: texts },
-      spots,
-      {},
-      {},
-      { field: first?.label ?? '' },
-    );
   }
 }

@@ -97,7 +97,7 @@ export const rule = <R extends Roles, L extends LookUps<R> = {}, P extends Colum
       ? bind(definition, roles, checkTakes(definition, rest[0]), rest[1] as object)
       : bind(definition, roles, {}, rest[0] as object);
   const made = definition.check ? (...rest: unknown[]) => bindTo({}, rest) : (roles: RolePaths, ...rest: unknown[]) => bindTo(roles, rest);
-  return Object.assign(made, { id, reads, definition, samples: body.samples }) as unknown as Made<R, P>;
+  return Object.assign(made, { id, reads, definition }) as unknown as Made<R, P>;
 };
 
 export interface LooseBody extends Partial<Omit<Definition, 'blames' | 'takes' | 'looksUp'>> {
