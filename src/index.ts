@@ -3,6 +3,7 @@
 // describing
 export { Fault } from './core/fault.ts';
 export { type Accepted, type Intake, intake, isIntake, type Options } from './core/intake.ts';
+export type { Judged, Submissions } from './core/plan/judge-many.ts';
 export { asMermaid, type Graph, type GraphRule } from './core/plan/graph.ts';
 export type { Texts } from './core/text.ts';
 
@@ -82,10 +83,24 @@ export { different, same } from './core/rules/same.ts';
 export { totalAtMost } from './core/rules/total-at-most.ts';
 
 // rules against stored records
-export { known, unique } from './core/rules/stored.ts';
+export { noOverlap } from './core/rules/no-overlap.ts';
+export { storedChoice } from './core/rules/stored-choice.ts';
+export { unexpired } from './core/rules/unexpired.ts';
+export { known, unique } from './core/rules/unique-known.ts';
 export { type Collection, collection } from './core/stored/collection.ts';
 export { exactly, ignoringCase, notAbove, notBelow, type RowOf } from './core/stored/look-up.ts';
-export type { Answer, Comparison, Question, Records, StoredRow, Term } from './core/stored/records.ts';
+export type {
+  Answer,
+  Comparison,
+  Conflict,
+  Need,
+  Question,
+  Records,
+  StoreGap,
+  StoredRow,
+  Term,
+  UniqueNeed,
+} from './core/stored/records.ts';
 
 // rules of one's own
 export { entries, maybe, type ReadOf, type Role, type Roles } from './core/rules/roles.ts';

@@ -4,6 +4,7 @@ import type { Catalogue } from './messages/catalogues/catalogue.ts';
 import { compile, type Description } from './plan/compile.ts';
 import { type Graph, type GraphRule, graphOf } from './plan/graph.ts';
 import { judge, judgeLocally } from './plan/judge.ts';
+import { type Judged, judgeMany, type ManyInputs, type Submissions } from './plan/judge-many.ts';
 import type { Plan } from './plan/plan.ts';
 import type { AnyPath } from './rules/roles.ts';
 import type { BoundRule, BoundSpec } from './rules/use.ts';
@@ -47,6 +48,14 @@ type Rest<F extends Fields, Key> = keyof GivenOf<F> extends never
   ? [options?: Options & WithItself<Key>]
   : [options: Options & WithGiven<F> & WithItself<Key>];
 
+/** How many submissions are judged. */
+type ManyOptions<F extends Fields, Key> = Options &
+  WithGiven<F> & {
+    /** Rows judged together. Defaults to 1,000: the keys that adapters put into one query. */
+    readonly chunk?: number;
+  } & ([Key] extends [never] ? {} : { readonly itself?: (submission: unknown) => Key | undefined });
+type RestOfMany<F extends Fields, Key> = keyof GivenOf<F> extends never ? [options?: ManyOptions<F, Key>] : [options: ManyOptions<F, Key>];
+
 /** The description of one kind of incoming data. */
 export interface Intake<in out F extends Fields, in out Key = never> {
   readonly name: string;
@@ -63,6 +72,13 @@ export interface Intake<in out F extends Fields, in out Key = never> {
   judge(submission: unknown, ...rest: Rest<F, Key>): Promise<Verdict<AcceptedOf<F>>>;
   /** Judges without waiting: record rules and outside checks are left open, so an intake that has some is never accepted. */
   judgeLocally(submission: unknown, ...rest: Rest<F, Key>): Verdict<AcceptedOf<F>>;
+  /**
+   * Judges many submissions with few questions to the records, and gives their verdicts in order. A row that fails never
+   * stops the others; what the source throws is thrown after the verdicts of the rows before.
+   * Each row claims its unique values, so that a later row with the same ones is rejected.
+   * `itself` says which stored record a row renews, so that an import can be run again.
+   */
+  judgeMany(submissions: Submissions, ...rest: RestOfMany<F, Key>): AsyncGenerator<Judged<AcceptedOf<F>>>;
 }
 
 /** The accepted value of an intake: `interface Booking extends Accepted<typeof booking> {}`. */
@@ -172,6 +188,9 @@ class CompiledIntake {
   }
   judgeLocally(submission: unknown, options?: Options): Verdict<unknown> {
     return judgeLocally(this.plan, submission, options);
+  }
+  judgeMany(submissions: Submissions, options?: ManyInputs): AsyncGenerator<Judged<unknown>> {
+    return judgeMany(this.plan, submissions, options);
   }
 }
 

@@ -4,6 +4,7 @@
 interface AbortSignal {
   readonly aborted: boolean;
   readonly reason: unknown;
+  throwIfAborted(): void;
   addEventListener(type: 'abort', listener: () => void, options?: { readonly once?: boolean }): void;
   removeEventListener(type: 'abort', listener: () => void): void;
 }

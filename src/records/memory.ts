@@ -51,6 +51,7 @@ function index(rows: readonly StoredRow[], { terms, keys }: Question): (key: Que
 // As in SQL, nothing compares with a missing value, but a missing value is other than any.
 function compare(stored: unknown, { is }: Term, asked: unknown): boolean {
   if (is === 'otherThan') return stored !== asked;
+  if (is === 'missing') return stored === null || stored === undefined;
   if (stored === null || stored === undefined) return false;
   switch (is) {
     case 'equal':

@@ -103,11 +103,11 @@ function checkKind(ground: Ground, who: string, role: RoleSpec, target: Target):
 }
 
 /** The look-ups of a definition, with the bound roles each is asked with. */
-export function bindLookUps(definition: Definition, roles: readonly RolePlan[]): LookUpPlan[] {
-  return Object.entries(definition.looksUp).map(([name, spec]) => ({
+export function bindLookUps(lookUps: Definition['looksUp'], roles: readonly RolePlan[]): LookUpPlan[] {
+  return Object.entries(lookUps).map(([name, spec]) => ({
     name,
     spec,
-    blames: spec.terms.flatMap((term) => roles.filter((role) => role.name === term.role)),
+    blames: spec.terms.flatMap((term) => roles.filter((role) => role.name === term.role && !term.isBlameless)),
   }));
 }
 
@@ -132,7 +132,7 @@ export function bindCondition(ground: Ground, spec: ConditionSpec, prefix: strin
           `Intake "${ground.intake}": condition "${definition.id}" reads each entry of "${bound.scope.at(-1)?.place.path}", and guards a rule that does not.`,
         );
       }
-      return { op: 'reads', definition, takes: spec.takes, roles: bound.roles, lookUps: bindLookUps(definition, bound.roles) };
+      return { op: 'reads', definition, takes: spec.takes, roles: bound.roles, lookUps: bindLookUps(definition.looksUp, bound.roles) };
     }
   }
 }

@@ -126,7 +126,7 @@ class Compiler {
     const blamed = rule.blames.map((name) => roles.find((role) => role.name === name) as RolePlan);
     const when = conditions.map((condition) => bindCondition(ground, condition, prefix, scope));
     if (this.#isRepeated(bound, roles, when)) return;
-    const lookUps = bindLookUps(rule, roles);
+    const lookUps = bindLookUps(rule.looksUp, roles);
     const info = this.#info(bound, blamed);
     uses.push({
       rule: info.rule,
@@ -142,9 +142,21 @@ class Compiler {
       roles,
       blamed,
       lookUps,
+      tells: bindLookUps(rule.tells ?? {}, roles),
       when,
-      facts: factPlan(this.#of.name, rule, roles, info.messages),
+      facts: this.#factsOf(bound, roles, info),
+      constraint: bound.options.constraint,
     });
+  }
+
+  #factsOf({ rule, options }: UseSpec, roles: readonly RolePlan[], info: UseInfo): UsePlan['facts'] {
+    const facts = factPlan(this.#of.name, rule, roles, info.messages);
+    const [told] = facts.found;
+    if (options.constraint !== undefined && told)
+      fault(
+        `Intake "${this.#of.name}", use of ${rule.id}: its message tells {${told.fact}}, which nobody knows when the constraint "${options.constraint}" refuses; give this use a message without it.`,
+      );
+    return facts;
   }
 
   #info(use: UseSpec, blamed: readonly RoleName[]): UseInfo {
@@ -234,7 +246,7 @@ class Compiler {
     if (other && other !== rule && other.family !== rule.family)
       fault(`Intake "${this.#of.name}": two definitions have the id "${rule.id}"; give one of them another id.`);
     this.#definitions.set(rule.id, rule);
-    for (const lookUp of Object.values(rule.looksUp)) this.#noteLookUp(lookUp);
+    for (const lookUp of [...Object.values(rule.looksUp), ...Object.values(rule.tells ?? {})]) this.#noteLookUp(lookUp);
   }
 
   #noteLookUp(lookUp: LookUpSpec): void {
@@ -274,7 +286,7 @@ class Compiler {
   }
 }
 
-const USE_OPTIONS = ['as', 'on', 'severity', 'message', 'when'];
+const USE_OPTIONS = ['as', 'on', 'severity', 'message', 'when', 'constraint'];
 
 function checkOptions(intake: string, id: string, options: UseSpec['options']): void {
   for (const name of Object.keys(options)) {

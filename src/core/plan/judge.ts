@@ -1,14 +1,17 @@
 import { fault } from '../fault.ts';
 import type { Options } from '../intake.ts';
 import type { Reads } from '../rules/definition.ts';
+import type { Records } from '../stored/records.ts';
 import type { Verdict } from '../verdict.ts';
-import { eachCase, judgeBetween, leaveOpen, type Ready, skip } from './evaluate.ts';
+import { Claims } from './claims.ts';
+import { judgeBetween, leaveOpen, type Ready } from './evaluate.ts';
 import { verdictOf } from './finish.ts';
 import { askOutside, casesOutside } from './outside.ts';
 import type { Plan } from './plan.ts';
+import { Questions } from './questions.ts';
 import { readGiven, readSubmission } from './read.ts';
 import { Run, type Settings } from './run.ts';
-import { RecordRules } from './stored.ts';
+import { askRounds, RecordRules, type Shared } from './stored.ts';
 import { TimeLimit } from './time-limit.ts';
 
 // The loop executor: a judgement from its first step to its last. Everything before the first `await` is synchronous,
@@ -17,24 +20,28 @@ import { TimeLimit } from './time-limit.ts';
 /** Milliseconds that the records may take when the caller sets no limit. */
 const RECORDS_WITHIN = 10_000;
 
-type Inputs = Options & { readonly given?: unknown; readonly itself?: Reads };
+export type Inputs = Options & { readonly given?: unknown; readonly itself?: Reads };
 
 export async function judge(plan: Plan, submission: unknown, options: Inputs = {}): Promise<Verdict<unknown>> {
   const run = begin(plan, submission, options);
-  const ready = plan.record.length > 0 ? await judgeByRecords(run, options) : [];
+  const ready = plan.record.length > 0 ? await judgeByRecords(run, options, alone()) : [];
   if (plan.outside.length > 0 || ready.length > 0) await askOutside(run, ready);
   return verdictOf(run, options.locale);
 }
 
 export function judgeLocally(plan: Plan, submission: unknown, options: Inputs = {}): Verdict<unknown> {
   const run = begin(plan, submission, options);
-  if (plan.record.length > 0) new RecordRules(run, plan.record, options.itself).leaveOpen('not-asked');
+  if (plan.record.length > 0) new RecordRules(run, plan.record, options.itself, alone()).leaveOpen('not-asked');
   for (const item of casesOutside(run)) leaveOpen(run, item, 'not-asked');
   return verdictOf(run, options.locale);
 }
 
+function alone(): Shared {
+  return { questions: new Questions(), claims: new Claims() };
+}
+
 /** Steps 1 to 5. */
-function begin(plan: Plan, submission: unknown, options: Inputs): Run {
+export function begin(plan: Plan, submission: unknown, options: Inputs): Run {
   const run = new Run(plan, settingsOf(plan, options));
   if (plan.given.steps.length > 0) readGivenOrThrow(run, options.given);
   readSubmission(run, submission);
@@ -71,20 +78,38 @@ function readGivenOrThrow(run: Run, given: unknown): void {
 }
 
 /** Step 6; gives the outside checks that had to wait for records. */
-async function judgeByRecords(run: Run, { records, within = RECORDS_WITHIN, itself }: Inputs): Promise<readonly Ready[]> {
-  const { plan, settings } = run;
-  if (settings.report === 'firstOfAll' && run.hasErrors) {
-    for (const use of plan.record) eachCase(run, use, (item) => skip(run, item, 'already-failed'));
-    return [];
-  }
-  const rules = new RecordRules(run, plan.record, itself);
-  if (!rules.isEmpty && !records) rules.leaveOpen('not-asked');
-  if (rules.isEmpty || !records) return [];
-  const limit = new TimeLimit(within, settings.signal);
+async function judgeByRecords(run: Run, inputs: Inputs, shared: Shared): Promise<readonly Ready[]> {
+  const rules = recordRulesOf(run, inputs, shared);
+  return rules && inputs.records ? ((await settleAll([rules], inputs.records, inputs, shared))[0] as readonly Ready[]) : [];
+}
+
+/** The record rules of a judgement, where there is something to ask and somebody to answer. */
+export function recordRulesOf(run: Run, { records, itself }: Inputs, shared: Shared): RecordRules | undefined {
+  const rules = new RecordRules(run, run.plan.record, itself, shared);
+  if (rules.isEmpty) return undefined;
+  if (records) return rules;
+  rules.leaveOpen('not-asked');
+  return undefined;
+}
+
+/** Asks for all these judgements together, and settles each; gives the outside checks that had to wait. */
+export async function settleAll(
+  all: readonly RecordRules[],
+  records: Records,
+  { within = RECORDS_WITHIN, signal }: Inputs,
+  { questions, claims }: Shared,
+): Promise<(readonly Ready[])[]> {
+  const limit = new TimeLimit(within, signal);
   try {
-    await rules.ask(records, limit);
+    await askRounds(all, questions, records, limit);
+    const ready = all.map((rules) => {
+      claims.nextRow();
+      return rules.settle();
+    });
+    await askRounds(all, questions, records, limit);
+    for (const rules of all) rules.tell();
+    return ready;
   } finally {
     limit.end();
   }
-  return rules.settle();
 }

@@ -156,8 +156,12 @@ export interface UsePlan extends UseInfo {
   readonly roles: readonly RolePlan[];
   readonly blamed: readonly RolePlan[];
   readonly lookUps: readonly LookUpPlan[];
+  /** Asked once it has failed, for the message. */
+  readonly tells: readonly LookUpPlan[];
   readonly when: readonly ConditionPlan[];
   readonly facts: FactPlan;
+  /** The name of the store's constraint that enforces the same. */
+  readonly constraint: string | undefined;
 }
 
 /** The compiled form of an intake. */

@@ -23,7 +23,7 @@ export class Cell {
 }
 
 interface Draft {
-  readonly collection: string;
+  readonly collection: LookUpSpec['collection'];
   readonly terms: readonly Term[];
   readonly want: Question['want'];
   readonly most: number | undefined;
@@ -42,8 +42,9 @@ export class Questions {
 
   /** The cell that will hold the answer; one cell for all who ask the same. */
   want(spec: LookUpSpec, read: Reads, itself: Reads | undefined): Cell {
-    const terms: Term[] = spec.terms.map(({ column, is }) => ({ column, is }));
-    const key = spec.terms.map((term) => (term.role === undefined ? term.exactly : read[term.role])) as Exclude<Scalar, null>[];
+    const asked = spec.collection.only.length === 0 ? spec.terms : [...spec.terms, ...spec.collection.only];
+    const terms: Term[] = asked.map(({ column, is }) => ({ column, is }));
+    const key = asked.map((term) => (term.role === undefined ? term.exactly : read[term.role])) as Exclude<Scalar, null>[];
     if (spec.exceptItself && itself) {
       const { key: column } = spec.collection;
       terms.push({ column, is: 'otherThan' });
@@ -58,7 +59,7 @@ export class Questions {
     const earlier = this.#asked.get(name);
     const known = earlier?.cells.get(keyText);
     if (known && columns.every((column) => earlier?.columns.has(column))) return known;
-    return this.#draft(name, { collection: spec.collection.name, terms, want, most }, columns, keyText, key);
+    return this.#draft(name, { collection: spec.collection, terms, want, most }, columns, keyText, key);
   }
 
   #draft(name: string, what: Omit<Draft, 'columns' | 'cells'>, columns: readonly string[], keyText: string, key: Key): Cell {
@@ -80,12 +81,13 @@ export class Questions {
     this.#open.clear();
     const questions = drafts.map(
       ({ collection, terms, want, most, columns, cells }): Question => ({
-        collection,
+        collection: collection.name,
         terms,
         columns: [...columns],
         want,
         ...(most !== undefined && { most }),
         keys: Array.from(cells.values(), ({ key }) => key),
+        kinds: kindsOf(collection, [...terms.map(({ column }) => column), ...columns]),
       }),
     );
     try {
@@ -109,9 +111,13 @@ function columnsOf(spec: LookUpSpec): string[] {
   return [...columns];
 }
 
+function kindsOf({ columns }: LookUpSpec['collection'], named: readonly string[]): Question['kinds'] {
+  return Object.fromEntries(named.map((column) => [column, columns[column]?.spec.name ?? '']));
+}
+
 function fill(draft: Draft, answer: Answer | undefined): void {
   if (answer?.length !== draft.cells.size) {
-    throw new TypeError(`The records answered ${answer?.length ?? 0} of ${draft.cells.size} keys of ${draft.collection}.`);
+    throw new TypeError(`The records answered ${answer?.length ?? 0} of ${draft.cells.size} keys of ${draft.collection.name}.`);
   }
   let index = 0;
   for (const cell of draft.cells.values()) cell.answer = answer[index++] as readonly StoredRow[] | number;

@@ -1,13 +1,15 @@
-import type { Reads } from '../rules/definition.ts';
+import type { Found, Reads } from '../rules/definition.ts';
+import { CLAIMED } from '../rules/definition.ts';
 import type { Records } from '../stored/records.ts';
 import type { Why } from '../verdict.ts';
+import type { Claims } from './claims.ts';
 import { addEngineFinding } from './engine-finding.ts';
 import { type Case, callPredicate, eachCase, leaveOpen, type Ready, readyToRun, settle, skip, standAside } from './evaluate.ts';
 import { foundBy, type Inquiries, inquire } from './found.ts';
 import { conditionReads, type FindFor, type Finds, type Guard, guardOf, NOTHING_FOUND, type ReadsCondition, WAITING } from './guard.ts';
 import type { LookUpPlan, UsePlan } from './plan.ts';
-import { Questions } from './questions.ts';
-import { spotOf } from './roles.ts';
+import type { Questions } from './questions.ts';
+import { readRoles, spotOf, Unread } from './roles.ts';
 import { pointerOf, type Run } from './run.ts';
 import type { TimeLimit } from './time-limit.ts';
 
@@ -21,22 +23,51 @@ interface Pending {
   readonly ofConditions: ReadonlyMap<ReadsCondition, Inquiries>;
 }
 
+/** What failed, and waits for what its message tells. */
+interface ToTell {
+  readonly item: Case;
+  readonly read: Reads;
+  readonly found: Found;
+  readonly telling: Inquiries;
+}
+
+/** What one judgement shares with others of the same chunk. */
+export interface Shared {
+  readonly questions: Questions;
+  readonly claims: Claims;
+  /** The running number of the row, counted from 1; a judgement by itself has none. */
+  readonly row?: number;
+}
+
 /** The record rules of one judgement between its rounds. */
 export class RecordRules {
   readonly #run: Run;
-  readonly #questions = new Questions();
+  readonly #shared: Shared;
   readonly #pending: Pending[] = [];
+  readonly #toTell: ToTell[] = [];
+  /** Of a row that asks nothing, since it failed before: what it claims all the same. */
+  readonly #onlyClaim: { readonly item: Case; readonly read: Reads }[] = [];
   readonly #itself: Reads | undefined;
 
-  constructor(run: Run, uses: readonly UsePlan[], itself: Reads | undefined) {
+  constructor(run: Run, uses: readonly UsePlan[], itself: Reads | undefined, shared: Shared) {
     this.#run = run;
     this.#itself = itself;
-    for (const use of uses) eachCase(run, use, (item) => this.#prepare(item));
+    this.#shared = shared;
+    const isOver = run.settings.report === 'firstOfAll' && run.hasErrors;
+    for (const use of uses) eachCase(run, use, (item) => (isOver ? this.#passOver(item) : this.#prepare(item)));
   }
 
-  /** Whether nothing waits for an answer. */
+  /** Whether nothing waits to be settled. */
   get isEmpty(): boolean {
-    return this.#pending.length === 0;
+    return this.#pending.length === 0 && this.#onlyClaim.length === 0;
+  }
+
+  #passOver(item: Case): void {
+    skip(this.#run, item, 'already-failed');
+    const { use, frames } = item;
+    if (!use.definition.claims || use.when.length > 0) return;
+    const read = readRoles(use.roles, frames);
+    if (!(read instanceof Unread)) this.#onlyClaim.push({ item, read });
   }
 
   #prepare(item: Case): void {
@@ -48,28 +79,33 @@ export class RecordRules {
       if (condition.lookUps.length === 0) return NOTHING_FOUND;
       const reads = conditionReads(condition, item);
       if ('skipped' in reads) return reads;
-      ofConditions.set(condition, inquire(condition.lookUps, reads.read, this.#questions, this.#itself));
+      ofConditions.set(condition, this.#inquire(condition.lookUps, reads.read));
       return WAITING as Exclude<Guard, string>;
     });
     if (local !== 'holds' && local !== WAITING) return standAside(this.#run, item, local);
-    const own = inquire(item.use.lookUps, read, this.#questions, this.#itself);
-    this.#pending.push({ item, read, own, ofConditions });
+    this.#pending.push({ item, read, own: this.#inquire(item.use.lookUps, read), ofConditions });
   }
 
-  /** Asks round after round. */
-  async ask(records: Records, limit: TimeLimit): Promise<void> {
-    while (!this.#questions.isEmpty) {
-      await this.#questions.ask(records, limit);
-      for (const { own, ofConditions } of this.#pending) {
-        for (const inquiry of own.inquiries) inquiry.advance();
-        for (const { inquiries } of ofConditions.values()) for (const inquiry of inquiries) inquiry.advance();
-      }
+  #inquire(lookUps: readonly LookUpPlan[], read: Reads): Inquiries {
+    return inquire(lookUps, read, this.#shared.questions, this.#itself);
+  }
+
+  /** Takes the answers of a round; asks what they lead to. */
+  advance(): void {
+    for (const { own, ofConditions } of this.#pending) {
+      for (const inquiry of own.inquiries) inquiry.advance();
+      for (const { inquiries } of ofConditions.values()) for (const inquiry of inquiries) inquiry.advance();
     }
+    for (const { telling } of this.#toTell) for (const inquiry of telling.inquiries) inquiry.advance();
   }
 
-  /** Leaves everything open: there are no records to ask. */
+  /** Leaves everything open that records would have to settle: there are none to ask. */
   leaveOpen(why: Why): void {
-    for (const { item } of this.#pending) leaveOpen(this.#run, item, why);
+    for (const { item, read, ofConditions } of this.#pending) {
+      const earlier = ofConditions.size === 0 ? this.#claim(item, read) : undefined;
+      if (earlier) settle(this.#run, item, read, { [CLAIMED]: earlier }, false);
+      else leaveOpen(this.#run, item, why);
+    }
   }
 
   /** Runs the predicates on what was found; outside checks are given back, since they come last. */
@@ -77,6 +113,7 @@ export class RecordRules {
     const run = this.#run;
     const outside: Ready[] = [];
     const blamed = new Set<string>();
+    for (const { item, read } of this.#onlyClaim) this.#claim(item, read);
     for (const { item, read, own, ofConditions } of this.#pending) {
       const find: FindFor = (condition) => {
         const inquiries = ofConditions.get(condition);
@@ -87,13 +124,40 @@ export class RecordRules {
         standAside(run, item, guard);
         continue;
       }
-      const finds = this.#found(item, own, blamed);
+      // The first of several rows or entries has the value, whatever else becomes of it.
+      const earlier = this.#claim(item, read);
+      const finds = earlier ? { found: { [CLAIMED]: earlier } } : this.#found(item, own, blamed);
       if ('skipped' in finds) skip(run, item, 'nothing-found', finds.skipped);
       else if ('why' in finds) leaveOpen(run, item, finds.why, finds.cause);
       else if (item.use.phase === 'outside') outside.push({ item, read, found: finds.found });
-      else settle(run, item, read, finds.found, callPredicate(item, read, finds.found, run.at));
+      else this.#settleOne(item, read, finds.found, earlier ? false : callPredicate(item, read, finds.found, run.at));
     }
     return outside;
+  }
+
+  #settleOne(item: Case, read: Reads, found: Found, answer: unknown): void {
+    if (answer !== false || item.use.tells.length === 0) return settle(this.#run, item, read, found, answer);
+    this.#run.hasErrors ||= item.use.severity === 'error';
+    this.#toTell.push({ item, read, found, telling: this.#inquire(item.use.tells, read) });
+  }
+
+  #claim(item: Case, read: Reads) {
+    const { definition, blamed } = item.use;
+    if (!definition.claims) return undefined;
+    const { claims, row } = this.#shared;
+    const key = item.indexes.at(-1);
+    const [first] = blamed;
+    const pointer = first ? pointerOf(spotOf(first, item.indexes)) : '';
+    return claims.take(definition, read, { row, entry: typeof key === 'number' ? key + 1 : key, pointer });
+  }
+
+  /** Reports what failed with what was found for its message; a message can do without. */
+  tell(): void {
+    for (const { item, read, found, telling } of this.#toTell) {
+      const told = foundBy(telling);
+      settle(this.#run, item, read, 'found' in told ? { ...found, ...told.found } : found, false);
+    }
+    this.#toTell.length = 0;
   }
 
   /** What was found; a `one` that found nothing is a finding of its own, once for each question and place. */
@@ -113,5 +177,13 @@ export class RecordRules {
       addEngineFinding(this.#run, 'known', spots, { severity: item.use.severity });
     }
     return { skipped };
+  }
+}
+
+/** Asks round after round, for all these judgements together. */
+export async function askRounds(all: readonly RecordRules[], questions: Questions, records: Records, limit: TimeLimit): Promise<void> {
+  while (!questions.isEmpty) {
+    await questions.ask(records, limit);
+    for (const rules of all) rules.advance();
   }
 }

@@ -1,7 +1,8 @@
 import { Fault, fault, nearest } from '../fault.ts';
 import { fits, type RoleSpec } from '../kinds/kind.ts';
 import { slotsOf } from '../messages/slots.ts';
-import type { LookUpSpec } from '../stored/look-up.ts';
+import type { LookUpSpec, TermSpec } from '../stored/look-up.ts';
+import type { Conflict } from '../stored/records.ts';
 import type { Texts } from '../text.ts';
 import type { Circumstances } from '../verdict.ts';
 
@@ -9,7 +10,7 @@ export type RoleSpecs = { readonly [role: string]: RoleSpec };
 export type LookUpSpecs = { readonly [name: string]: LookUpSpec };
 export type Takes = { readonly [parameter: string]: unknown };
 export type Reads = { readonly [role: string]: unknown };
-export type Found = { readonly [lookUp: string]: unknown };
+export type Found = { readonly [lookUp: string]: unknown; readonly [CLAIMED]?: Claimant };
 export type Facts = { readonly [fact: string]: unknown };
 
 /** A rule as the run time sees it, whoever made it. */
@@ -20,6 +21,12 @@ export interface Definition {
   readonly reads: RoleSpecs;
   readonly takes: { readonly [parameter: string]: RoleSpec };
   readonly looksUp: LookUpSpecs;
+  /** Look-ups for the message only, asked once the rule has failed. What they find is under their names in `found`. */
+  readonly tells?: LookUpSpecs;
+  /** Two rows, or two entries of a list, must not both have what it reads. */
+  readonly claims?: ClaimSpec;
+  /** The sort of constraint by which a database enforces the same. */
+  readonly mirrors?: Conflict['sort'];
   readonly how: 'holds' | 'failing' | 'asks';
   readonly run: (read: never, found: never, takes: never, at: Circumstances) => unknown;
   /** Of a value rule: the same with the bare value, so that nothing is allocated for what holds. */
@@ -43,6 +50,29 @@ export interface Definition {
   readonly refuses?: (takes: never) => void;
   readonly message: Texts;
   readonly blames: readonly string[];
+}
+
+/** What is claimed: the values asked with, or with an interval that must not overlap another. */
+export interface ClaimSpec {
+  readonly terms: readonly TermSpec[];
+  readonly interval?: { readonly from: string; readonly to: string; readonly touching: boolean };
+}
+
+/** In `found`: who claimed the same before. Besides, no look-up was asked. */
+export const CLAIMED: unique symbol = Symbol('claimed');
+/** An earlier row of a `judgeMany`, or an earlier entry of the same submission. */
+export interface Claimant {
+  readonly row?: number;
+  readonly entry?: number | string;
+  readonly pointer?: string;
+}
+
+/** Facts of a rule that claims: whether a stored record, an earlier row or an earlier entry has the same. */
+export function claimFacts(_read: never, found: { readonly [CLAIMED]?: Claimant }): Facts {
+  const earlier = found[CLAIMED];
+  if (!earlier) return { takenBy: 'record' };
+  if (earlier.row !== undefined) return { takenBy: 'row', row: earlier.row };
+  return { takenBy: 'entry', entry: earlier.entry, sameAs: earlier.pointer };
 }
 
 /** Refuses what contradicts itself in a definition, before it is bound anywhere. */

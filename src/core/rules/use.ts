@@ -21,6 +21,8 @@ export interface ValueUse {
 export interface Use<in F> extends ValueUse {
   /** The rule is evaluated only where this condition holds. */
   readonly when?: Condition<F>;
+  /** The name of the database's constraint that enforces the same: `refusalOf` turns its violation into this finding. */
+  readonly constraint?: string;
 }
 
 /** A rule bound to fields, for the `rules` of an intake or group. */
@@ -38,6 +40,7 @@ export interface ValueRule<in K extends string> {
 
 export interface UseOptions extends ValueUse {
   readonly when?: ConditionSpec;
+  readonly constraint?: string;
 }
 
 /** Role to path; the roles of an `entries` role to paths. */

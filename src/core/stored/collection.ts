@@ -1,7 +1,18 @@
 import { fault, nearest } from '../fault.ts';
 import type { RoleSpec } from '../kinds/kind.ts';
 import type { Roles } from '../rules/roles.ts';
-import { type Columns, type LookUp, type LookUpSpec, type LookUps, type OneOf, type RowOf, termsOf, type Where } from './look-up.ts';
+import {
+  type Columns,
+  type FixedColumns,
+  type LookUp,
+  type LookUpSpec,
+  type LookUps,
+  type OneOf,
+  type RowOf,
+  type TermSpec,
+  termsOf,
+  type Where,
+} from './look-up.ts';
 
 interface MoreOfMany {
   /** When a stored record is judged again, it does not count itself. */
@@ -43,20 +54,23 @@ export interface CollectionSpec {
   readonly columns: { readonly [column: string]: RoleSpec };
   readonly key: string;
   readonly secret: ReadonlySet<string>;
+  /** Terms that every look-up has besides its own: rows for which they do not hold are not there. */
+  readonly only: readonly TermSpec[];
 }
 
 /**
  * Declares a set of stored rows: its name, its columns by kinds, its key, and which columns are secret.
  * Only the columns that rules need have to be declared; `maybe(kind)` is a column that may hold NULL.
+ * With `only: { deletedAt: exactly(null) }` rows marked as deleted are not there for any rule.
  */
 export const collection = <const C extends Columns, const K extends keyof C>(
   name: string,
   columns: C,
-  more: { readonly key: K; readonly secret?: readonly (keyof C)[] },
+  more: { readonly key: K; readonly secret?: readonly (keyof C)[]; readonly only?: FixedColumns<C> },
 ): Collection<C, K> => {
   const names = Object.keys(columns);
   if (typeof name !== 'string' || name === '') fault('A collection needs a name as its first argument.');
-  for (const column of [more.key, ...(more.secret ?? [])] as string[]) {
+  for (const column of [more.key, ...(more.secret ?? []), ...Object.keys(more.only ?? {})] as string[]) {
     if (!names.includes(column)) fault(`Collection "${name}" has no column "${column}"; ${nearest(column, names)}`);
   }
   const spec: CollectionSpec = {
@@ -64,6 +78,7 @@ export const collection = <const C extends Columns, const K extends keyof C>(
     columns: columns as unknown as CollectionSpec['columns'],
     key: more.key as string,
     secret: new Set(more.secret as readonly string[] | undefined),
+    only: termsOf(more.only ?? {}),
   };
   const lookUp = (want: LookUpSpec['want'], where: object, rest: Partial<LookUpSpec>): LookUpSpec => ({
     collection: spec,
@@ -71,7 +86,6 @@ export const collection = <const C extends Columns, const K extends keyof C>(
     columns: [],
     want,
     exceptItself: false,
-
     inner: {},
     ...rest,
   });

@@ -26,12 +26,17 @@ export const ignoringCase = <const P>(than: P): Compare<P> => ({ op: 'ignoringCa
 export interface Fixed<out T> {
   readonly exactly: T;
 }
+/** A fixed value instead of a role's; `exactly(null)`: the column holds nothing. */
 export const exactly = <const T>(value: T): Fixed<T> => ({ exactly: value });
 
 type RolesFor<R, T> = { [P in keyof R]: [ValueOf<R[P]>] extends [T | undefined] ? P : never }[keyof R];
 type Asked<R, T> = (RolesFor<R, T> & string) | Fixed<T>;
-/** Column to role, or to a comparison with a role. */
-export type Where<C extends Columns, R> = { readonly [N in keyof C]?: Asked<R, ValueOf<C[N]>> | Compare<Asked<R, ValueOf<C[N]>>> };
+/** Column to role, or to a comparison with a role; or to a fixed value, or to none (`exactly(null)`). */
+export type Where<C extends Columns, R> = {
+  readonly [N in keyof C]?: Asked<R, ValueOf<C[N]>> | Fixed<null> | Compare<Asked<R, ValueOf<C[N]>>>;
+};
+/** Columns and the fixed values that they have; `exactly(null)`: that they hold nothing. */
+export type FixedColumns<C extends Columns> = { readonly [N in keyof C]?: Fixed<ValueOf<C[N]> | null> };
 
 /** A declared question to the records; `G` is what a rule finds. */
 export interface LookUp<in R, out G> {
@@ -50,6 +55,8 @@ export interface TermSpec {
   /** The role (or, in a nested look-up, the parent's column) compared with. */
   readonly role?: string;
   readonly exactly?: Exclude<Scalar, null>;
+  /** It says which rows count at all: nobody is to blame when there is none. */
+  readonly isBlameless?: true;
 }
 
 export interface LookUpSpec {
@@ -69,6 +76,10 @@ export function termsOf(where: object): TermSpec[] {
     const isCompare = typeof asked === 'object' && asked !== null && 'op' in asked;
     const against: unknown = isCompare ? (asked as Compare<unknown>).than : asked;
     const is: Comparison = isCompare ? (asked as Compare<unknown>).op : 'equal';
-    return typeof against === 'string' ? { column, is, role: against } : { column, is, exactly: (against as Fixed<never>).exactly };
+    return typeof against === 'string' ? { column, is, role: against } : fixedTerm(column, is, against as Fixed<Scalar>);
   });
+}
+
+function fixedTerm(column: string, is: Comparison, { exactly: value }: Fixed<Scalar>): TermSpec {
+  return value === null ? { column, is: 'missing', exactly: true } : { column, is, exactly: value };
 }

@@ -1,7 +1,7 @@
 import type { Scalar } from '../verdict.ts';
 
-/** How a column of a row relates to the value asked with: equal to it, above it, … */
-export type Comparison = 'equal' | 'above' | 'below' | 'notAbove' | 'notBelow' | 'ignoringCase' | 'otherThan';
+/** How a column of a row relates to the value asked with: equal to it, above it, …; `missing` (asked with `true`): it holds nothing. */
+export type Comparison = 'equal' | 'above' | 'below' | 'notAbove' | 'notBelow' | 'ignoringCase' | 'otherThan' | 'missing';
 
 export interface Term {
   readonly column: string;
@@ -19,6 +19,8 @@ export interface Question {
   readonly most?: number;
   /** For each key a value for each term, in the order of `terms`. No key stands twice. */
   readonly keys: readonly (readonly Exclude<Scalar, null>[])[];
+  /** The kind of every column named above, such as `text`, `whole` or `day`: days and moments are asked with as text. */
+  readonly kinds: { readonly [column: string]: string };
 }
 
 export type StoredRow = { readonly [column: string]: unknown };
@@ -26,11 +28,55 @@ export type StoredRow = { readonly [column: string]: unknown };
 /** One answer a key, in the order of the keys: rows, or numbers for `count` and (0 or 1) for `exists`. */
 export type Answer = readonly (readonly StoredRow[])[] | readonly number[];
 
-/** The store of existing data. An application with a store of its own implements this one method. */
+/** What a store's own constraint refused, in the words of the collections. */
+export interface Conflict {
+  /** Two rows alike; a reference to a row that is not there; intervals that overlap; any other constraint with a name. */
+  readonly sort: 'unique' | 'known' | 'overlap' | 'other';
+  readonly constraint?: string;
+  /** The collections kept in the table whose row was refused. */
+  readonly collections?: readonly string[];
+  readonly columns?: readonly string[];
+  /** The constraint is that of the collection's key. */
+  readonly ofKey?: boolean;
+  /** Of `known`: the collections kept in the table referred to. */
+  readonly refersTo?: readonly string[];
+}
+
+/** What rules need a collection to have, for `checkStore`. */
+export interface Need {
+  readonly collection: string;
+  readonly columns: readonly string[];
+  readonly unique: readonly UniqueNeed[];
+}
+export interface UniqueNeed {
+  readonly columns: readonly string[];
+  readonly ignoringCase: readonly string[];
+  /** Fixed values that other columns have (`null`: hold nothing), when only such rows are compared. */
+  readonly only: { readonly [column: string]: Scalar };
+  /** The name by which the rule knows the constraint. */
+  readonly constraint: string | undefined;
+}
+
+/** Something that rules need and the store lacks. */
+export interface StoreGap {
+  readonly lacks: 'collection' | 'column' | 'unique' | 'constraint-name';
+  readonly collection: string;
+  readonly columns: readonly string[];
+  /** One sentence for the person who starts the application. */
+  readonly message: string;
+  /** What would create it, in the store's own language. */
+  readonly statement?: string;
+}
+
+/** The store of existing data. An application with a store of its own implements `ask`; the rest is for more comfort. */
 export interface Records {
   /**
    * Answers all questions, in their order. A store that cannot answer rejects; the rules that asked are then unsettled.
    * Text is compared by the store's own collation.
    */
   ask(questions: readonly Question[], signal: AbortSignal): Promise<readonly Answer[]>;
+  /** What the store's error says of a constraint; `undefined` for any other error. */
+  conflictOf?(error: unknown): Conflict | undefined;
+  /** Compares what is needed with what is there. */
+  gaps?(needs: readonly Need[]): Promise<readonly StoreGap[]>;
 }

@@ -1,3 +1,6 @@
 // Records in SQL databases, through Kysely.
+export { mysqlRecords } from './mysql.ts';
+export { postgresRecords } from './postgres.ts';
+export type { SqlRecords } from './records.ts';
 export { sqliteRecords } from './sqlite.ts';
 export type { SqlOptions, TableNames } from './tables.ts';

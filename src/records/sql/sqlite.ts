@@ -1,9 +1,8 @@
-import { type Kysely, type RawBuilder, sql } from 'kysely';
-import type { Answer, Question, Records, StoredRow, Term } from '../../core/stored/records.ts';
-import { columnOf, type SqlOptions, tableOf } from './tables.ts';
-
-/** Keys in one query. Gains flatten out at this number, and statements stay small. */
-const KEYS_A_QUERY = 1000;
+import { sql } from 'kysely';
+import { columnsFrom, createUniqueIndex, quoted } from './creating.ts';
+import type { Database, Dialect, SqlTable, UniqueKey, Violated, Violation } from './dialect.ts';
+import { type SqlRecords, sqlRecords } from './records.ts';
+import type { SqlOptions } from './tables.ts';
 
 /**
  * Records in SQLite through Kysely: `new Kysely({ dialect: new SqliteDialect(…) })`, or a transaction of it.
@@ -13,75 +12,64 @@ const KEYS_A_QUERY = 1000;
  *
  * @param options names of tables and columns that differ from those of the collections
  */
-// biome-ignore lint/suspicious/noExplicitAny: the rows of the application's own database, whatever they are
-export function sqliteRecords(db: Kysely<any>, options: SqlOptions = {}): Records {
-  return {
-    ask: (questions, signal) => Promise.all(questions.map((question) => answer(db, options, question, signal))),
-  };
+export const sqliteRecords = (db: Database, options: SqlOptions = {}): SqlRecords => sqlRecords(sqlite, db, options);
+
+const sqlite: Dialect = {
+  keys: (keys) => sql`json_each(${JSON.stringify(keys)}) as k`,
+  ordinal: sql`k.key`,
+  asked: ({ index }) => sql`json_extract(k.value, ${sql.lit(`$[${index}]`)})`,
+  ignoringCase: ({ ref }, asked) => sql`${ref} = ${asked} collate nocase`,
+  otherThan: ({ ref }, asked) => sql`${ref} is not ${asked}`,
+  shown: ({ ref }) => ref,
+  violation,
+  columnsOf: (db, { name }) => columnsFrom(sql`select name as name from pragma_table_info(${name})`, db),
+  uniqueKeysOf,
+  createUnique: (table, need, nameOf, name) =>
+    createUniqueIndex(table, need, nameOf, name, (column) => `${quoted(column)} collate nocase`, { hasPartial: true }),
+  namesOnly: false,
+};
+
+/** Extended result codes (sqlite.org/rescode.html): UNIQUE, PRIMARY KEY, foreign key. */
+const CODES = new Map<unknown, Violation['sort']>([
+  [2067, 'unique'],
+  ['SQLITE_CONSTRAINT_UNIQUE', 'unique'],
+  [1555, 'unique'],
+  ['SQLITE_CONSTRAINT_PRIMARYKEY', 'unique'],
+  [787, 'known'],
+  ['SQLITE_CONSTRAINT_FOREIGNKEY', 'known'],
+  [275, 'other'],
+  ['SQLITE_CONSTRAINT_CHECK', 'other'],
+]);
+
+function violation(error: Violated): Violation | undefined {
+  const sort = CODES.get(error.code) ?? CODES.get(error.rawCode) ?? CODES.get(error.errno);
+  if (sort === undefined) return undefined;
+  const told = String(error.message ?? '');
+  // "UNIQUE constraint failed: owners.email, owners.marina", or an index over expressions by its name.
+  const index = /index '(.*)'$/.exec(told)?.[1];
+  if (index !== undefined) return { sort, constraint: index };
+  const list = /constraint failed: (.*)$/i.exec(told)?.[1];
+  if (list === undefined) return { sort };
+  if (sort === 'other') return { sort, constraint: list };
+  const columns = list.split(', ').map((column) => column.slice(column.indexOf('.') + 1));
+  return { sort, table: list.slice(0, list.indexOf('.')), columns };
 }
 
-// biome-ignore lint/suspicious/noExplicitAny: as above
-async function answer(db: Kysely<any>, options: SqlOptions, question: Question, signal: AbortSignal): Promise<Answer> {
-  const answers: (StoredRow[] | number)[] = [];
-  for (let start = 0; start < question.keys.length; start += KEYS_A_QUERY) {
-    if (signal.aborted) throw signal.reason;
-    const keys = question.keys.slice(start, start + KEYS_A_QUERY);
-    const { rows } = await queryOf(options, question, keys).execute(db);
-    const part: (StoredRow[] | number)[] = keys.map(() => (question.want === 'rows' ? [] : 0));
-    for (const row of rows) collect(question, part, row);
-    answers.push(...part);
+async function uniqueKeysOf(db: Database, { name }: SqlTable): Promise<UniqueKey[]> {
+  const { rows } = await sql<{ index: string; partial: number; column: string | null; collation: string }>`
+    select l.name as "index", l.partial as "partial", x.name as "column", x.coll as "collation"
+    from pragma_index_list(${name}) as l, pragma_index_xinfo(l.name) as x
+    where l."unique" = 1 and x."key" = 1 order by l.seq, x.seqno`.execute(db);
+  const keys = new Map<string, UniqueKey>();
+  for (const { index, partial, column, collation } of rows) {
+    const key = keys.get(index) ?? { name: index, columns: [], isPartial: partial === 1 };
+    keys.set(index, {
+      ...key,
+      columns: [...key.columns, { name: column ?? '', ignoresCase: collation.toLowerCase() === 'nocase' }],
+    });
   }
-  return answers as Answer;
-}
-
-interface FoundRow {
-  readonly ordinal: number | bigint;
-  readonly [column: string]: unknown;
-}
-
-function collect({ want, columns }: Question, answers: (StoredRow[] | number)[], row: FoundRow): void {
-  const ordinal = Number(row.ordinal);
-  if (want === 'rows')
-    (answers[ordinal] as StoredRow[]).push(Object.fromEntries(columns.map((column, index) => [column, row[`c${index}`]])));
-  else answers[ordinal] = want === 'count' ? Number(row.c0) : 1;
-}
-
-function queryOf(options: SqlOptions, question: Question, keys: Question['keys']): RawBuilder<FoundRow> {
-  const { collection, terms, want, most } = question;
-  const table = tableOf(options, collection);
-  const asked = sql`json_each(${JSON.stringify(keys)}) as k`;
-  const matches = sql.join(
-    terms.map((term, index) =>
-      compare(columnOf(options, collection, term.column), term, sql`json_extract(k.value, ${sql.lit(`$[${index}]`)})`),
-    ),
-    sql` and `,
-  );
-  if (want === 'exists') return sql`select k.key as ordinal from ${asked} where exists (select 1 from ${table} as t where ${matches})`;
-  if (want === 'count')
-    return sql`select k.key as ordinal, count(*) as c0 from ${asked} inner join ${table} as t on ${matches} group by k.key`;
-  const columns = sql.join(
-    question.columns.map((column, index) => sql`${columnOf(options, collection, column)} as ${sql.ref(`c${index}`)}`),
-  );
-  const rows = sql<FoundRow>`select k.key as ordinal, ${columns}, row_number() over (partition by k.key) as n from ${asked} inner join ${table} as t on ${matches}`;
-  return most === undefined ? rows : sql`select * from (${rows}) where n <= ${most}`;
-}
-
-// The column stands on the left, so that its affinity and its collation apply.
-function compare(column: RawBuilder<unknown>, { is }: Term, key: RawBuilder<unknown>): RawBuilder<unknown> {
-  switch (is) {
-    case 'equal':
-      return sql`${column} = ${key}`;
-    case 'ignoringCase':
-      return sql`${column} = ${key} collate nocase`;
-    case 'otherThan':
-      return sql`${column} is not ${key}`;
-    case 'above':
-      return sql`${column} > ${key}`;
-    case 'below':
-      return sql`${column} < ${key}`;
-    case 'notAbove':
-      return sql`${column} <= ${key}`;
-    case 'notBelow':
-      return sql`${column} >= ${key}`;
-  }
+  // A whole-number key is the row's own number, and stands in no index.
+  const primary = await sql<{ name: string }>`select name as name from pragma_table_info(${name}) where pk > 0`.execute(db);
+  const own = primary.rows.map((row) => ({ name: row.name, ignoresCase: false }));
+  return own.length > 0 ? [...keys.values(), { name: 'primary key', columns: own, isPartial: false }] : [...keys.values()];
 }

@@ -1,4 +1,5 @@
-import { type RawBuilder, sql } from 'kysely';
+import { sql } from 'kysely';
+import type { SqlColumn, SqlTable } from './dialect.ts';
 
 /** Where a collection is kept, when its table or columns have other names. */
 export interface TableNames {
@@ -14,11 +15,35 @@ export interface SqlOptions {
 }
 
 /** The table of a collection, quoted as an identifier. */
-export function tableOf({ tables }: SqlOptions, collection: string): RawBuilder<unknown> {
-  return sql.table(tables?.[collection]?.table ?? collection);
+export function tableOf({ tables }: SqlOptions, collection: string): SqlTable {
+  const name = tables?.[collection]?.table ?? collection;
+  const dot = name.indexOf('.');
+  return dot < 0
+    ? { schema: undefined, name, ref: sql.table(name) }
+    : { schema: name.slice(0, dot), name: name.slice(dot + 1), ref: sql.table(name) };
+}
+
+export function columnName({ tables }: SqlOptions, collection: string, column: string): string {
+  return tables?.[collection]?.columns?.[column] ?? column;
 }
 
 /** A column of a collection's table, qualified with the alias `t`. */
-export function columnOf({ tables }: SqlOptions, collection: string, column: string): RawBuilder<unknown> {
-  return sql.ref(`t.${tables?.[collection]?.columns?.[column] ?? column}`);
+export function columnOf(options: SqlOptions, collection: string, column: string, kind: string): SqlColumn {
+  const name = columnName(options, collection, column);
+  return { name, kind, ref: sql.ref(`t.${name}`) };
+}
+
+/** The collections kept in a table: those that say so, and the one of its name. */
+export function collectionsIn({ tables = {} }: SqlOptions, table: string): string[] {
+  const bare = (name: string) => name.slice(name.indexOf('.') + 1);
+  const told = Object.keys(tables).filter((collection) => bare(tables[collection]?.table ?? collection) === table);
+  return told.includes(table) || tables[table]?.table !== undefined ? told : [...told, table];
+}
+
+/** The collection's word for a column of its table. */
+export function columnIn({ tables }: SqlOptions, collections: readonly string[], name: string): string {
+  for (const collection of collections) {
+    for (const [column, there] of Object.entries(tables?.[collection]?.columns ?? {})) if (there === name) return column;
+  }
+  return name;
 }

@@ -1,0 +1,124 @@
+import { fault } from '../fault.ts';
+import type { Reads } from '../rules/definition.ts';
+import type { Verdict } from '../verdict.ts';
+import { Claims } from './claims.ts';
+import type { Ready } from './evaluate.ts';
+import { verdictOf } from './finish.ts';
+import { begin, type Inputs, recordRulesOf, settleAll } from './judge.ts';
+import { askOutside } from './outside.ts';
+import type { Plan } from './plan.ts';
+import { Questions } from './questions.ts';
+import type { Run } from './run.ts';
+import type { RecordRules } from './stored.ts';
+
+// Judges many submissions with few questions: the look-ups of a chunk are merged, and asked side by side.
+
+/** Rows judged together when the caller says nothing: as many keys as the adapters put into one query. */
+const CHUNK = 1000;
+/** Rows whose outside checks run side by side. */
+const OUTSIDE_AT_ONCE = 16;
+
+/** One row of many: its running number (from 1), what was submitted, and the verdict. */
+export interface Judged<A> {
+  readonly row: number;
+  readonly submission: unknown;
+  readonly verdict: Verdict<A>;
+}
+
+export type Submissions = Iterable<unknown> | AsyncIterable<unknown>;
+
+export type ManyInputs = Omit<Inputs, 'itself'> & {
+  readonly chunk?: number;
+  readonly itself?: (submission: unknown) => Reads | undefined;
+};
+
+/** One row between its steps. */
+interface Row {
+  readonly number: number;
+  readonly submission: unknown;
+  readonly run: Run;
+  rules: RecordRules | undefined;
+  ready: readonly Ready[];
+}
+
+export async function* judgeMany(plan: Plan, submissions: Submissions, options: ManyInputs = {}): AsyncGenerator<Judged<unknown>> {
+  const { chunk = CHUNK, signal } = options;
+  if (!(Number.isInteger(chunk) && chunk > 0)) fault(`Intake "${plan.name}": chunk ${chunk} is not a number of rows.`);
+  const many = new Many(plan, { ...options, now: options.now ?? new Date() });
+  let collected: unknown[] = [];
+  let asked: Promise<Judged<unknown>[]> | undefined;
+  let broken: { readonly cause: unknown } | undefined;
+  try {
+    for await (const submission of submissions) {
+      signal?.throwIfAborted();
+      collected.push(submission);
+      if (collected.length < chunk) continue;
+      // While the store answers for one chunk, the next one is read and screened.
+      const next = many.begin(collected);
+      collected = [];
+      if (asked) yield* await asked;
+      asked = many.finish(next);
+      asked.catch(() => undefined);
+    }
+  } catch (cause) {
+    broken = { cause };
+  }
+  if (asked) yield* await asked;
+  if (collected.length > 0) yield* await many.finish(many.begin(collected));
+  // What was read before the source broke off has its verdict first.
+  if (broken) throw broken.cause;
+}
+
+/** What the chunks of one call have in common. */
+class Many {
+  readonly #plan: Plan;
+  readonly #options: ManyInputs & { readonly now: Date };
+  readonly #claims = new Claims();
+  #count = 0;
+
+  constructor(plan: Plan, options: ManyInputs & { readonly now: Date }) {
+    this.#plan = plan;
+    this.#options = options;
+  }
+
+  /** Steps 1 to 5 of every row. */
+  begin(submissions: readonly unknown[]): Row[] {
+    const { itself: _itself, ...inputs } = this.#options;
+    return submissions.map((submission) => ({
+      number: ++this.#count,
+      submission,
+      run: begin(this.#plan, submission, inputs),
+      rules: undefined,
+      ready: [],
+    }));
+  }
+
+  /** Steps 6 to 8. */
+  async finish(rows: Row[]): Promise<Judged<unknown>[]> {
+    const plan = this.#plan;
+    if (plan.record.length > 0) await this.#judgeByRecords(rows);
+    if (plan.outside.length > 0 || rows.some(({ ready }) => ready.length > 0)) {
+      for (let start = 0; start < rows.length; start += OUTSIDE_AT_ONCE)
+        await Promise.all(rows.slice(start, start + OUTSIDE_AT_ONCE).map(({ run, ready }) => askOutside(run, ready)));
+    }
+    return rows.map(({ number, submission, run }) => ({ row: number, submission, verdict: verdictOf(run, this.#options.locale) }));
+  }
+
+  async #judgeByRecords(rows: Row[]): Promise<void> {
+    const { itself, ...inputs } = this.#options;
+    const questions = new Questions();
+    const claims = this.#claims;
+    const waiting: (Row & { rules: RecordRules })[] = [];
+    for (const row of rows) {
+      claims.nextRow();
+      const renewed = itself?.(row.submission);
+      const own: Inputs = renewed ? { ...inputs, itself: renewed } : inputs;
+      const rules = recordRulesOf(row.run, own, { questions, claims, row: row.number });
+      if (rules) waiting.push(Object.assign(row, { rules }));
+    }
+    if (!inputs.records || waiting.length === 0) return;
+    const all = waiting.map(({ rules }) => rules);
+    const ready = await settleAll(all, inputs.records, inputs, { questions, claims });
+    for (const [index, row] of waiting.entries()) row.ready = ready[index] as readonly Ready[];
+  }
+}

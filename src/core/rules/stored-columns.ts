@@ -1,0 +1,96 @@
+import { fault, nearest } from '../fault.ts';
+import type { Fields, ValueOf } from '../kinds/field.ts';
+import { type RoleSpec, roleOf } from '../kinds/kind.ts';
+import type { CollectionSpec } from '../stored/collection.ts';
+import { type Columns, type Fixed, type TermSpec, termsOf } from '../stored/look-up.ts';
+import type { Definition } from './definition.ts';
+import type { PathOf } from './roles.ts';
+import type { RolePaths, Use } from './use.ts';
+
+// What the ready-made rules about stored records share: columns joined to fields, and the rows that count at all.
+
+/** Column to path, checked by kind. */
+export type ColumnPaths<C extends Columns, F extends Fields> = { readonly [N in keyof C]?: PathOf<F, C[N]['kind']> };
+
+/** Only rows count that have these values: those of fields, or fixed ones. */
+export type OnlyRows<C extends Columns, F extends Fields> = {
+  readonly [N in keyof C]?: PathOf<F, C[N]['kind']> | { readonly exactly: ValueOf<C[N]> | null };
+};
+
+export type StoredUse<C extends Columns, F extends Fields> = Use<F> & {
+  /** Only rows count that have these values, of fields or fixed: `{ marina: 'caller.marina', deletedAt: exactly(null) }`. */
+  readonly only?: OnlyRows<C, F>;
+  /** Columns in which upper and lower case count as the same, as the store folds them. */
+  readonly ignoringCase?: readonly (keyof C)[];
+};
+
+/** The same, as the run time sees it. */
+export interface LooseUse {
+  readonly only?: { readonly [column: string]: string | Fixed<never> };
+  readonly ignoringCase?: readonly string[];
+}
+
+/** Columns joined to roles of the same names, and the terms of a look-up with them. */
+export interface Joined {
+  readonly reads: { readonly [role: string]: RoleSpec };
+  readonly terms: readonly TermSpec[];
+  /** Which path each role is bound to. */
+  readonly paths: RolePaths;
+  /** The roles of `columns`; those of `only` are not to blame. */
+  readonly blames: readonly string[];
+  /** Tells one set of columns from another. */
+  readonly key: string;
+}
+
+/** Joins the columns that a ready-made rule compares, and those that say which rows count. */
+export function joinColumns(
+  id: string,
+  collection: CollectionSpec,
+  columns: { readonly [column: string]: string },
+  { only = {}, ignoringCase = [] }: LooseUse,
+): Joined {
+  const compared = Object.keys(columns);
+  if (compared.length === 0) fault(`${id}: name a column of ${collection.name} and the field to compare it with.`);
+  for (const column of ignoringCase) {
+    if (!compared.includes(column)) fault(`${id}: ignoringCase names "${column}", which is not compared.`);
+  }
+  for (const column of Object.keys(only)) {
+    roleFor(collection, column);
+    if (compared.includes(column)) fault(`${id}: "${column}" stands among the columns compared and in "only"; leave one out.`);
+  }
+  const paths = { ...columns };
+  for (const [column, asked] of Object.entries(only)) if (typeof asked === 'string') paths[column] = asked;
+  const where = Object.fromEntries(Object.entries(only).map(([column, asked]) => [column, typeof asked === 'string' ? column : asked]));
+  const terms = [
+    ...compared.map((column): TermSpec => ({ column, is: ignoringCase.includes(column) ? 'ignoringCase' : 'equal', role: column })),
+    ...termsOf(where).map((term): TermSpec => ({ ...term, isBlameless: true })),
+  ];
+  return {
+    reads: Object.fromEntries(Object.keys(paths).map((column) => [column, roleFor(collection, column)])),
+    terms,
+    paths,
+    blames: compared,
+    key: JSON.stringify(terms),
+  };
+}
+
+/** A role for the values of a column. */
+export function roleFor(collection: CollectionSpec, column: string): RoleSpec {
+  const declared =
+    collection.columns[column] ??
+    fault(`Collection "${collection.name}" has no column "${column}"; ${nearest(column, Object.keys(collection.columns))}`);
+  return roleOf([declared.spec.name]);
+}
+
+/** One definition for each collection and set of columns, so that the same rule bound twice alike is seen to be the same. */
+export class DefinitionsByColumns {
+  readonly #made = new WeakMap<CollectionSpec, Map<string, Definition>>();
+
+  get(collection: CollectionSpec, key: string, make: () => Definition): Definition {
+    const known = this.#made.get(collection) ?? new Map<string, Definition>();
+    this.#made.set(collection, known);
+    const definition = known.get(key) ?? make();
+    known.set(key, definition);
+    return definition;
+  }
+}

@@ -1,0 +1,62 @@
+import { fault } from '../fault.ts';
+import type { Fields } from '../kinds/field.ts';
+import { type Collection, collectionSpec } from '../stored/collection.ts';
+import type { Columns, LookUpSpec } from '../stored/look-up.ts';
+import type { Circumstances } from '../verdict.ts';
+import type { Found } from './definition.ts';
+import { resolveBound } from './relative.ts';
+import { define } from './rule.ts';
+import { type ColumnPaths, DefinitionsByColumns, joinColumns, type LooseUse, roleFor, type StoredUse } from './stored-columns.ts';
+import { type BoundRule, bind } from './use.ts';
+
+const ROW = '(row)';
+const family = {};
+const made = new DefinitionsByColumns();
+
+/**
+ * The record that these values lead to is still good: its day `until` is today or later, its moment `until` lies ahead.
+ * A record without one does not expire; one that is not there is a finding `known`.
+ *
+ * @param columns column to field, as for `known`
+ * @param use `until`: the column of the last good day, or of the moment when it ends
+ */
+export const unexpired = <C extends Columns, K extends keyof C, F extends Fields>(
+  stored: Collection<C, K>,
+  columns: ColumnPaths<C, F>,
+  use: StoredUse<C, F> & { readonly until: keyof C },
+): BoundRule<F> => {
+  const collection = collectionSpec(stored);
+  const { ignoringCase: _ignoringCase, only: _only, until: column, ...options } = use;
+  const until = column as string;
+  const { reads, terms, paths, blames, key } = joinColumns('unexpired', collection, columns as never, use as LooseUse);
+  roleFor(collection, until);
+  const kind = collection.columns[until]?.spec.name;
+  if (kind !== 'day' && kind !== 'moment') fault(`unexpired: ${collection.name}.${until} is ${kind}; it has to be a day or a moment.`);
+  const isDay = kind === 'day';
+  const limit = (at: Circumstances) => resolveBound({ relative: isDay ? 'today' : 'now', by: 0 }, at);
+  const isSecret = collection.secret.has(until);
+  const untilOf = (found: Found) => (found[ROW] as { readonly [column: string]: string | undefined } | undefined)?.[until];
+  const lookUp: LookUpSpec = { collection, terms, columns: [until], want: 'one', exceptItself: false, inner: {} };
+  const definition = made.get(collection, `${key} ${until}`, () =>
+    define('unexpired', reads, {
+      family,
+      looksUp: { [ROW]: lookUp },
+      holds(_read: object, found: Found, _takes: object, at: Circumstances) {
+        const end = untilOf(found);
+        return end === undefined || (isDay ? end >= limit(at) : end > limit(at));
+      },
+      // A secret column stays one: the sentence then does without the day.
+      facts: (_read: object, found: Found) => (isSecret ? { kind: 'secret', until: '' } : { kind, until: untilOf(found) }),
+      factNames: ['kind', 'until'],
+      needsZone: () => isDay,
+      message: {
+        en: `{kind, select,
+          day {{fields} expired after {until, date, long}.}
+          moment {{fields} expired on {until, date, long} at {until, time, short} UTC.}
+          other {{fields} has expired.}}`,
+      },
+      blames,
+    }),
+  );
+  return bind(definition, paths, {}, options as object) as never;
+};

@@ -1,0 +1,91 @@
+import type { Kysely, RawBuilder } from 'kysely';
+import type { Conflict, Question, Term, UniqueNeed } from '../../core/stored/records.ts';
+
+/** The application's own database, whatever its rows are. */
+// biome-ignore lint/suspicious/noExplicitAny: Kysely is invariant in its tables, and any database will do
+export type Database = Kysely<any>;
+
+export type Key = Question['keys'][number];
+
+/** A column of a question, in the database's own name. */
+export interface SqlColumn {
+  readonly name: string;
+  /** Its kind, such as `text` or `day`. */
+  readonly kind: string;
+  /** It with its table's alias, quoted. */
+  readonly ref: RawBuilder<unknown>;
+}
+
+/** A term of a question, and where its key stands among those of the same row of keys. */
+export interface SqlTerm {
+  readonly column: SqlColumn;
+  readonly is: Term['is'];
+  readonly index: number;
+}
+
+/** The table of a question: `schema` where it is not the one that the connection is in. */
+export interface SqlTable {
+  readonly schema: string | undefined;
+  readonly name: string;
+  readonly ref: RawBuilder<unknown>;
+}
+
+/** What is known of a table's columns, by their names. */
+export type ColumnFacts = ReadonlyMap<string, { readonly collation?: string; readonly length?: number }>;
+
+/** One unique constraint or index of a table. */
+export interface UniqueKey {
+  readonly name: string;
+  readonly columns: readonly { readonly name: string; readonly ignoresCase: boolean }[];
+  /** It covers only some rows. */
+  readonly isPartial: boolean;
+}
+
+/** What a database does in its own way. */
+export interface Dialect {
+  /** Learns what comparing needs to know of a table; asked once for each. */
+  readonly learn?: (db: Database, table: SqlTable) => Promise<ColumnFacts>;
+  /** A source of rows `k`, one for each key. */
+  readonly keys: (keys: readonly Key[], terms: readonly SqlTerm[], table: SqlTable, known: ColumnFacts) => RawBuilder<unknown>;
+  /** The running number of a key, from 0. */
+  readonly ordinal: RawBuilder<unknown>;
+  /** The value asked with. */
+  readonly asked: (term: SqlTerm) => RawBuilder<unknown>;
+  readonly ignoringCase: (column: SqlColumn, asked: RawBuilder<unknown>, known: ColumnFacts) => RawBuilder<unknown>;
+  readonly otherThan: (column: SqlColumn, asked: RawBuilder<unknown>) => RawBuilder<unknown>;
+  /** A column as its kind reads it. */
+  readonly shown: (column: SqlColumn) => RawBuilder<unknown>;
+  /** Keys that no row can equal, such as text that the database cannot hold. */
+  readonly cannotHold?: (key: Key) => boolean;
+  /** Whether an error says that some key is no value of its column's type. */
+  readonly isKeyError?: (error: unknown) => boolean;
+  /** What an error of the driver says of a constraint, in the names of the database. */
+  readonly violation: (error: Violated) => Violation | undefined;
+  /** The columns of a table; `undefined` when it is not there. */
+  readonly columnsOf: (db: Database, table: SqlTable) => Promise<readonly string[] | undefined>;
+  readonly uniqueKeysOf: (db: Database, table: SqlTable) => Promise<readonly UniqueKey[]>;
+  /** The statement that creates what is needed. */
+  readonly createUnique: (table: string, need: UniqueNeed, columnName: (column: string) => string, name: string) => string;
+  /** Whether errors name the constraint only, and not its columns. */
+  readonly namesOnly: boolean;
+}
+
+/** An error of a driver: each has some of these. */
+export interface Violated {
+  readonly code?: unknown;
+  readonly errno?: unknown;
+  readonly rawCode?: unknown;
+  readonly message?: unknown;
+  readonly sqlMessage?: unknown;
+  readonly constraint?: unknown;
+  readonly detail?: unknown;
+  readonly table?: unknown;
+  readonly schema?: unknown;
+  readonly cause?: unknown;
+}
+
+/** As `Conflict`, in the names of the database. */
+export interface Violation extends Pick<Conflict, 'sort' | 'constraint' | 'columns' | 'ofKey'> {
+  readonly table?: string;
+  readonly refersTo?: string;
+}

@@ -1,0 +1,79 @@
+import type { Need, StoreGap, UniqueNeed } from '../../core/stored/records.ts';
+import type { Database, Dialect, UniqueKey } from './dialect.ts';
+import { columnName, type SqlOptions, tableOf } from './tables.ts';
+
+/** Compares what rules need with the tables that there are. */
+export async function gapsIn(dialect: Dialect, db: Database, options: SqlOptions, needs: readonly Need[]): Promise<StoreGap[]> {
+  const gaps: StoreGap[] = [];
+  for (const need of needs) gaps.push(...(await gapsOf(dialect, db, options, need)));
+  return gaps;
+}
+
+async function gapsOf(dialect: Dialect, db: Database, options: SqlOptions, need: Need): Promise<StoreGap[]> {
+  const { collection } = need;
+  const table = tableOf(options, collection);
+  const full = table.schema === undefined ? table.name : `${table.schema}.${table.name}`;
+  const nameOf = (column: string) => columnName(options, collection, column);
+  const there = await dialect.columnsOf(db, table);
+  if (!there) {
+    const message = `Rules look into the collection "${collection}", and the database has no table "${full}"; create it, or name its table in the option "tables".`;
+    return [{ lacks: 'collection', collection, columns: [], message }];
+  }
+  const missing = need.columns.filter((column) => !there.includes(nameOf(column)));
+  const gaps: StoreGap[] = missing.map((column) => ({
+    lacks: 'column',
+    collection,
+    columns: [column],
+    message: `Rules read "${column}" of the collection "${collection}", and the table "${full}" has no column "${nameOf(column)}"; add it, or name it in the option "tables".`,
+  }));
+  const keys = await dialect.uniqueKeysOf(db, table);
+  for (const unique of need.unique) {
+    if (unique.columns.some((column) => missing.includes(column))) continue;
+    const gap = uniqueGap(dialect, collection, full, unique, nameOf, keys);
+    if (gap) gaps.push(gap);
+  }
+  return gaps;
+}
+
+function uniqueGap(
+  dialect: Dialect,
+  collection: string,
+  table: string,
+  need: UniqueNeed,
+  nameOf: (column: string) => string,
+  keys: readonly UniqueKey[],
+): StoreGap | undefined {
+  const { columns } = need;
+  const key = keys.find((candidate) => enforces(candidate, need, nameOf));
+  const told = columns.map((column) => `"${column}"`).join(' and ');
+  if (!key) {
+    const name = need.constraint ?? [table.slice(table.indexOf('.') + 1), ...columns.map(nameOf), 'unique'].join('_');
+    return {
+      lacks: 'unique',
+      collection,
+      columns,
+      message: `A rule wants ${told} of "${collection}" to be unique, and nothing in the table "${table}" enforces it: two submissions at once could both be stored.`,
+      statement: dialect.createUnique(table, need, nameOf, name),
+    };
+  }
+  const isKnown =
+    need.constraint === key.name || key.name === 'PRIMARY' || (columns.length === 1 && key.name === nameOf(columns[0] as string));
+  if (!dialect.namesOnly || isKnown) return undefined;
+  return {
+    lacks: 'constraint-name',
+    collection,
+    columns,
+    message: `This database reports a violation by the name "${key.name}" only; tell it to the rule for ${told} of "${collection}": { constraint: '${key.name}' }.`,
+  };
+}
+
+/** Whether an index refuses just what the rule does. */
+function enforces(key: UniqueKey, { columns, ignoringCase, only }: UniqueNeed, nameOf: (column: string) => string): boolean {
+  if (key.isPartial && Object.keys(only).length === 0) return false;
+  return (
+    key.columns.length === columns.length &&
+    columns.every((column) =>
+      key.columns.some(({ name, ignoresCase }) => name === nameOf(column) && (ignoresCase || !ignoringCase.includes(column))),
+    )
+  );
+}

@@ -1,0 +1,164 @@
+import { type RawBuilder, sql } from 'kysely';
+import { columnsFrom, createUniqueIndex } from './creating.ts';
+import type { ColumnFacts, Database, Dialect, SqlColumn, SqlTable, UniqueKey, Violated, Violation } from './dialect.ts';
+import { type SqlRecords, sqlRecords } from './records.ts';
+import type { SqlOptions } from './tables.ts';
+
+/**
+ * Records in MariaDB (10.6 and later) or MySQL (8 and later) through Kysely: `new Kysely({ dialect: new MysqlDialect({ pool }) })`,
+ * or a transaction of it (better: `records.in(transaction)`, which does not ask again for what is known of the tables).
+ *
+ * Keys are joined with their ordinal by the database itself, in the column's own collation. `DATETIME` columns of moments
+ * are taken to hold UTC.
+ *
+ * @param options names of tables and columns that differ from those of the collections
+ */
+export const mysqlRecords = (db: Database, options: SqlOptions = {}): SqlRecords => sqlRecords(mysql, db, options);
+
+const mysql: Dialect = {
+  learn,
+  keys(keys, terms, _table, known) {
+    const columns = terms.map(({ column, index }) => sql`${sql.ref(`k${index}`)} ${typeOf(column, known)} path ${sql.lit(`$[${index}]`)}`);
+    const moments = new Set(terms.filter(({ column }) => column.kind === 'moment').map(({ index }) => index));
+    const asked = moments.size === 0 ? keys : keys.map((key) => key.map((value, at) => (moments.has(at) ? inUtc(String(value)) : value)));
+    return sql`json_table(${JSON.stringify(asked)}, '$[*]' columns (ordinal for ordinality, ${sql.join(columns)})) as k`;
+  },
+  ordinal: sql`k.ordinal - 1`,
+  asked: ({ index }) => sql.ref(`k.k${index}`),
+  // A collation that folds case does so by itself, and can use an index.
+  ignoringCase: ({ name, ref }, asked, known) =>
+    foldsCase(known.get(name)?.collation) ? sql`${ref} = ${asked}` : sql`lower(${ref}) = lower(${asked})`,
+  otherThan: ({ ref }, asked) => sql`not (${ref} <=> ${asked})`,
+  shown: ({ ref, kind }) => SHOWN[kind]?.(ref) ?? ref,
+  violation,
+  columnsOf: (db, table) =>
+    columnsFrom(
+      sql`select column_name as name from information_schema.columns where table_schema = ${schemaOf(table)} and table_name = ${table.name}`,
+      db,
+    ),
+  uniqueKeysOf,
+  createUnique: (table, need, nameOf, name) =>
+    createUniqueIndex(table, need, nameOf, name, backquoted, { hasPartial: false, quote: backquoted }),
+  namesOnly: true,
+};
+
+const backquoted = (name: string): string => `\`${name.replaceAll('`', '``')}\``;
+
+function schemaOf({ schema }: SqlTable): RawBuilder<unknown> {
+  return schema === undefined ? sql`database()` : sql`${schema}`;
+}
+
+function foldsCase(collation: string | undefined): boolean {
+  return collation?.endsWith('_ci') ?? false;
+}
+
+const TYPES: { readonly [kind: string]: RawBuilder<unknown> } = {
+  whole: sql`bigint`,
+  decimal: sql`double`,
+  exact: sql`decimal(65, 30)`,
+  flag: sql`tinyint`,
+  day: sql`date`,
+  moment: sql`datetime(3)`,
+  time: sql`time`,
+};
+
+/** Characters of a key, where the column does not say how many it holds. */
+const LONGEST_KEY = 2000;
+
+/** The type of a key. Text has the collation of its column, or the two could not be compared. */
+function typeOf({ kind, name }: SqlColumn, known: ColumnFacts): RawBuilder<unknown> {
+  const type = TYPES[kind];
+  if (type) return type;
+  const { collation, length = LONGEST_KEY } = known.get(name) ?? {};
+  // A key longer than the column is cut to nothing (null on error), and so equals no row.
+  const text = sql`varchar(${sql.lit(Math.min(length, LONGEST_KEY))})`;
+  return collation === undefined
+    ? sql`${text} character set utf8mb4`
+    : sql`${text} character set ${sql.raw(charsetOf(collation))} collate ${sql.raw(collation)}`;
+}
+
+function charsetOf(collation: string): string {
+  return collation === 'binary' ? 'binary' : (collation.split('_')[0] as string);
+}
+
+async function learn(db: Database, table: SqlTable): Promise<ColumnFacts> {
+  const { rows } = await sql<{ name: string; collation: string | null; length: number | string | null }>`
+    select column_name as name, collation_name as collation, character_maximum_length as length
+    from information_schema.columns where table_schema = ${schemaOf(table)} and table_name = ${table.name}`.execute(db);
+  return new Map(
+    rows
+      .filter(({ collation }) => collation === null || /^\w+$/.test(collation))
+      .map(({ name, collation, length }) => [
+        name,
+        { ...(collation !== null && { collation }), ...(length !== null && { length: Number(length) }) },
+      ]),
+  );
+}
+
+/** `2031-05-01T09:30:00.000Z` as a DATETIME in UTC. */
+function inUtc(moment: string): string {
+  return moment.replace('T', ' ').replace('Z', '');
+}
+
+// What the driver makes of these types depends on its settings; text does not.
+const SHOWN: { readonly [kind: string]: (ref: RawBuilder<unknown>) => RawBuilder<unknown> } = {
+  day: (ref) => sql`date_format(${ref}, '%Y-%m-%d')`,
+  moment: (ref) => sql`date_format(${ref}, '%Y-%m-%dT%H:%i:%s.%fZ')`,
+  exact: (ref) => sql`cast(${ref} as char)`,
+  flag: (ref) => sql`${ref} + 0`,
+};
+
+/** Error numbers (MySQL and MariaDB reference manuals): duplicate entry, no referenced row, check constraint. */
+const CODES = new Map<unknown, Violation['sort']>([
+  [1062, 'unique'],
+  [1452, 'known'],
+  [3819, 'other'],
+  [4025, 'other'],
+]);
+
+function violation(error: Violated): Violation | undefined {
+  const sort = CODES.get(error.errno);
+  if (sort === undefined) return undefined;
+  const told = String(error.sqlMessage ?? error.message ?? '');
+  if (sort === 'unique') return duplicate(told);
+  if (sort === 'other') {
+    const constraint = /constraint [`'](.+?)[`']/i.exec(told)?.[1];
+    return { sort, ...(constraint !== undefined && { constraint }) };
+  }
+  const reference = /`([^`]+)`, CONSTRAINT `([^`]+)` FOREIGN KEY \((.+?)\) REFERENCES (?:`[^`]+`\.)?`([^`]+)`/.exec(told);
+  if (!reference) return { sort };
+  const [, table, constraint, columns, refersTo] = reference as unknown as string[];
+  return {
+    sort,
+    constraint: constraint as string,
+    table: table as string,
+    columns: (columns as string).split(', ').map((column) => column.replaceAll('`', '')),
+    refersTo: refersTo as string,
+  };
+}
+
+/** "Duplicate entry 'x' for key 'owners.email'": only a name, which is the column's where nobody chose another. */
+function duplicate(told: string): Violation {
+  const key = /for key '(.+)'$/.exec(told)?.[1];
+  if (key === undefined) return { sort: 'unique' };
+  const dot = key.indexOf('.');
+  const name = key.slice(dot + 1);
+  const table = dot < 0 ? {} : { table: key.slice(0, dot) };
+  return name === 'PRIMARY' ? { sort: 'unique', ...table, ofKey: true } : { sort: 'unique', ...table, constraint: name, columns: [name] };
+}
+
+async function uniqueKeysOf(db: Database, table: SqlTable): Promise<UniqueKey[]> {
+  const { rows } = await sql<{ index: string; column: string | null }>`
+    select index_name as ${sql.ref('index')}, column_name as ${sql.ref('column')} from information_schema.statistics
+    where non_unique = 0 and table_schema = ${schemaOf(table)} and table_name = ${table.name} order by index_name, seq_in_index`.execute(
+    db,
+  );
+  const known = await learn(db, table);
+  const keys = new Map<string, UniqueKey>();
+  for (const { index, column } of rows) {
+    const name = column ?? '';
+    const key = keys.get(index) ?? { name: index, columns: [], isPartial: false };
+    keys.set(index, { ...key, columns: [...key.columns, { name, ignoresCase: foldsCase(known.get(name)?.collation) }] });
+  }
+  return [...keys.values()];
+}

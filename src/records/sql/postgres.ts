@@ -1,0 +1,132 @@
+import { type RawBuilder, sql } from 'kysely';
+import { columnsFrom, createUniqueIndex, quoted } from './creating.ts';
+import type { Database, Dialect, Key, SqlTable, SqlTerm, UniqueKey, Violated, Violation } from './dialect.ts';
+import { type SqlRecords, sqlRecords } from './records.ts';
+import type { SqlOptions } from './tables.ts';
+
+/**
+ * Records in PostgreSQL (12 and later) through Kysely: `new Kysely({ dialect: new PostgresDialect({ pool }) })`, or a
+ * transaction of it.
+ *
+ * Keys are joined with their ordinal by the database itself, as values of the column's own type, so its own collation
+ * decides what is equal. `ignoringCase` compares `lower(…)`, which wants an index on the same.
+ *
+ * @param options names of tables and columns that differ from those of the collections
+ */
+export const postgresRecords = (db: Database, options: SqlOptions = {}): SqlRecords => sqlRecords(postgres, db, options);
+
+const postgres: Dialect = {
+  keys(keys, terms, table) {
+    const asked = terms.filter(({ is }) => is !== 'missing');
+    const arrays = asked.map((term) => arrayOf(term, keys, table));
+    const names = sql.join([...asked.map(({ index }) => sql.ref(`k${index}`)), sql.ref('ordinal')]);
+    if (asked.length === 0) return sql`unnest(${keys.map(() => 1)}::int[]) with ordinality as k(one, ordinal)`;
+    return sql`unnest(${sql.join(arrays)}) with ordinality as k(${names})`;
+  },
+  ordinal: sql`k.ordinal - 1`,
+  asked: ({ index }) => sql.ref(`k.k${index}`),
+  ignoringCase: ({ ref }, asked) => sql`lower(${ref}) = lower(${asked})`,
+  otherThan: ({ ref }, asked) => sql`${ref} is distinct from ${asked}`,
+  shown: ({ ref, kind }) => SHOWN[kind]?.(ref) ?? ref,
+  cannotHold: (key) => key.some((value) => typeof value === 'string' && value.includes('\0')),
+  // Class 22, data exception: text that is no value of the column's type, or a number beyond it.
+  isKeyError: (error) => String((error as Violated | undefined)?.code).startsWith('22'),
+  violation,
+  columnsOf: (db, table) =>
+    columnsFrom(sql`select attname as name from pg_attribute where attrelid = ${regclass(table)} and attnum > 0 and not attisdropped`, db),
+  uniqueKeysOf,
+  createUnique: (table, need, nameOf, name) =>
+    createUniqueIndex(table, need, nameOf, name, (column) => `lower(${quoted(column)})`, { hasPartial: true }),
+  namesOnly: false,
+};
+
+const NUMBERS: { readonly [kind: string]: RawBuilder<unknown> } = {
+  whole: sql`bigint`,
+  decimal: sql`numeric`,
+  exact: sql`numeric`,
+};
+
+/** All keys of a term as one array: of the type that numbers fit, or of the column's own, which the empty query tells. */
+function arrayOf({ column, index }: SqlTerm, keys: readonly Key[], table: SqlTable): RawBuilder<unknown> {
+  const values = keys.map((key) => key[index]);
+  const type = NUMBERS[column.kind];
+  if (type) return sql`${values}::${type}[]`;
+  return sql`coalesce(${values}, array(select ${column.ref} from ${table.ref} as t limit 0))`;
+}
+
+// What drivers make of these types depends on their settings; text does not.
+const SHOWN: { readonly [kind: string]: (ref: RawBuilder<unknown>) => RawBuilder<unknown> } = {
+  day: (ref) => sql`to_char(${ref}::date, 'YYYY-MM-DD')`,
+  moment: (ref) => sql`to_char(${ref}::timestamptz at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`,
+  exact: (ref) => sql`${ref}::text`,
+};
+
+/** SQLSTATE (PostgreSQL documentation, appendix A). */
+const CODES: { readonly [code: string]: Violation['sort'] } = {
+  23505: 'unique',
+  23503: 'known',
+  '23P01': 'overlap',
+  23514: 'other',
+};
+
+function violation({ code, constraint, table, detail }: Violated): Violation | undefined {
+  const sort = CODES[String(code)];
+  if (sort === undefined) return undefined;
+  const told = String(detail ?? '');
+  // A row that is still referred to was to be deleted, or its key changed: no reference is missing.
+  if (sort === 'known' && /still referenced/.test(told)) return undefined;
+  // "Key (lower(email), marina)=(…) already exists.": the columns stand in the first parentheses, whatever the language.
+  const list = /\((.*?)\)=\(/.exec(told)?.[1];
+  const refersTo = sort === 'known' ? /[^\s.(),]+(?=\W*$)/.exec(told)?.[0]?.replaceAll(/["»«„“']/g, '') : undefined;
+  return {
+    sort,
+    ...(typeof constraint === 'string' && { constraint }),
+    ...(typeof table === 'string' && { table }),
+    ...(list !== undefined && { columns: partsOf(list).map(columnIn) }),
+    ...(refersTo !== undefined && { refersTo }),
+  };
+}
+
+/** Splits at the commas that stand in no parentheses. */
+function partsOf(list: string): string[] {
+  const parts: string[] = [''];
+  let depth = 0;
+  for (const letter of list) {
+    if (letter === '(') depth++;
+    if (letter === ')') depth--;
+    if (letter === ',' && depth === 0) parts.push('');
+    else parts[parts.length - 1] += letter;
+  }
+  return parts.map((part) => part.trim());
+}
+
+/** The column of an index's expression: `email`, `"Email"`, `lower(email)`, `lower((email)::text)`. */
+function columnIn(expression: string): string {
+  const inner = /^\w+\(\(?(.+?)\)?(::[\w ]+)?\)$/.exec(expression)?.[1] ?? expression;
+  return inner.replace(/^"(.*)"$/, '$1').replaceAll('""', '"');
+}
+
+function regclass({ schema, name }: SqlTable): RawBuilder<unknown> {
+  const full = schema === undefined ? quoted(name) : `${quoted(schema)}.${quoted(name)}`;
+  return sql`to_regclass(${full})`;
+}
+
+async function uniqueKeysOf(db: Database, table: SqlTable): Promise<UniqueKey[]> {
+  const { rows } = await sql<{ name: string; partial: boolean; expressions: string[]; folding: boolean[] }>`
+    select c.relname as name, i.indpred is not null as partial,
+      array(select pg_get_indexdef(i.indexrelid, n, true) from generate_series(1, i.indnkeyatts) n) as expressions,
+      array(select not coalesce(l.collisdeterministic, true) or coalesce(a.atttypid::regtype::text = 'citext', false)
+        from generate_series(1, i.indnkeyatts) n
+        left join pg_collation l on l.oid = i.indcollation[n - 1]
+        left join pg_attribute a on a.attrelid = i.indrelid and a.attnum = i.indkey[n - 1]) as folding
+    from pg_index i join pg_class c on c.oid = i.indexrelid
+    where i.indisunique and i.indrelid = ${regclass(table)}`.execute(db);
+  return rows.map(({ name, partial, expressions, folding }) => ({
+    name,
+    isPartial: partial,
+    columns: expressions.map((expression, at) => ({
+      name: columnIn(expression),
+      ignoresCase: folding[at] === true || expression.startsWith('lower('),
+    })),
+  }));
+}
