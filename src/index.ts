@@ -3,6 +3,10 @@
 // describing
 export { Fault } from './core/fault.ts';
 export { type Accepted, type Intake, intake, isIntake, type Options } from './core/intake.ts';
+export { checkStore } from './core/check-store.ts';
+export { mergePatch } from './core/merge-patch.ts';
+export type { Amended } from './core/plan/amend.ts';
+export type { StoredVerdict } from './core/plan/store.ts';
 export type { Judged, Submissions } from './core/plan/judge-many.ts';
 export { asMermaid, type Graph, type GraphRule } from './core/plan/graph.ts';
 export type { Texts } from './core/text.ts';

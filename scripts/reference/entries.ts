@@ -580,13 +580,35 @@ export const betweenRules: readonly Entry[] = [
 ];
 
 const OWNERS = { owners: [{ id: 1, email: 'ida@fjordmail.example' }] };
+const PLUGS = { plugs: [{ code: '16A' }, { code: '32A' }] };
+const VOUCHERS = {
+  vouchers: [
+    { code: 'SPRING', until: '2031-05-31' },
+    { code: 'WINTER', until: '2031-02-28' },
+  ],
+};
+const BOOKINGS = { bookings: [{ id: 1, berth: 'A1', arrives: '2031-05-10', departs: '2031-05-14' }] };
+const ONLY: readonly [string, string, string] = [
+  'only',
+  'only rows count that have these values, of fields or fixed with `exactly(…)`',
+  'all rows',
+];
+const CONSTRAINT: readonly [string, string, string] = [
+  'constraint',
+  'the name of the database’s constraint that enforces the same',
+  'known by its columns',
+];
 
 /** Rules against stored records. */
 export const storedRules: readonly Entry[] = [
   {
     name: 'unique',
-    law: 'No stored row has these values in these columns, but for the record that is judged again (`itself`).',
-    options: [['ignoringCase', 'columns in which upper and lower case count as the same, as the store folds them', 'none']],
+    law: 'No stored row has these values in these columns, but for the record that is judged again (`itself`); nor has an earlier entry of the same list, or an earlier row of a `judgeMany`.',
+    options: [
+      ['ignoringCase', 'columns in which upper and lower case count as the same, as the store folds them', 'none'],
+      ONLY,
+      CONSTRAINT,
+    ],
     code: "[{ email: text('E-mail') }, [unique(collection('owners', { id: whole, email: text }, { key: 'id' }), { email: 'email' }, { ignoringCase: ['email'] })]]",
     holds: { email: 'bo@fjordmail.example' },
     fails: { email: 'IDA@fjordmail.example' },
@@ -595,10 +617,46 @@ export const storedRules: readonly Entry[] = [
   {
     name: 'known',
     law: 'Some stored row has these values in these columns.',
-    options: [['ignoringCase', 'columns in which upper and lower case count as the same, as the store folds them', 'none']],
+    options: [
+      ['ignoringCase', 'columns in which upper and lower case count as the same, as the store folds them', 'none'],
+      ONLY,
+      CONSTRAINT,
+    ],
     code: "[{ owner: whole('Owner') }, [known(collection('owners', { id: whole, email: text }, { key: 'id' }), { id: 'owner' })]]",
     holds: { owner: 1 },
     fails: { owner: 2 },
     records: OWNERS,
+  },
+  {
+    name: 'storedChoice',
+    law: 'One of the values that a table allows. The finding lists them, up to twenty.',
+    options: [['shows', 'the column that the message lists', 'the column compared'], ONLY],
+    code: "[{ plug: text('Plug') }, [storedChoice(collection('plugs', { code: text }, { key: 'code' }), { code: 'plug' })]]",
+    holds: { plug: '16A' },
+    fails: { plug: '64A' },
+    records: PLUGS,
+  },
+  {
+    name: 'unexpired',
+    law: 'The record that these values lead to is still good today (a day), or now (a moment). One that is not there is a finding `known`; one without a limit does not expire.',
+    options: [['until', 'the column of the last good day, or of the moment when it ends', 'needed'], ONLY],
+    code: "[{ voucher: text('Voucher') }, [unexpired(collection('vouchers', { code: text, until: day }, { key: 'code' }), { code: 'voucher' }, { until: 'until' })]]",
+    holds: { voucher: 'SPRING' },
+    fails: { voucher: 'WINTER' },
+    records: VOUCHERS,
+  },
+  {
+    name: 'noOverlap',
+    law: 'The interval shares nothing with that of a stored row which is alike in the other columns, but for the record that is judged again (`itself`); nor with that of an earlier entry or row.',
+    options: [
+      ['interval', 'the columns of its beginning and its end', 'needed'],
+      ['touching', '`refused`: one must not end as the other begins', '`allowed`'],
+      ONLY,
+      CONSTRAINT,
+    ],
+    code: "[{ berth: text('Berth'), from: day('Arrival'), to: day('Departure') }, [noOverlap(collection('bookings', { id: whole, berth: text, arrives: day, departs: day }, { key: 'id' }), { berth: 'berth', arrives: 'from', departs: 'to' }, { interval: ['arrives', 'departs'] })]]",
+    holds: { berth: 'A1', from: '2031-05-14', to: '2031-05-15' },
+    fails: { berth: 'A1', from: '2031-05-13', to: '2031-05-15' },
+    records: BOOKINGS,
   },
 ];

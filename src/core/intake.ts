@@ -1,11 +1,14 @@
 import { fault, nearest } from './fault.ts';
 import type { AcceptedOf, Fields, GivenOf } from './kinds/field.ts';
 import type { Catalogue } from './messages/catalogues/catalogue.ts';
+import { type Amended, type AmendInputs, amend } from './plan/amend.ts';
 import { compile, type Description } from './plan/compile.ts';
 import { type Graph, type GraphRule, graphOf } from './plan/graph.ts';
-import { judge, judgeLocally } from './plan/judge.ts';
+import { type Inputs, judge, judgeLocally } from './plan/judge.ts';
 import { type Judged, judgeMany, type ManyInputs, type Submissions } from './plan/judge-many.ts';
 import type { Plan } from './plan/plan.ts';
+import { type RefusalInputs, refusalOf } from './plan/refusal.ts';
+import { judgeAndStore, type StoredVerdict } from './plan/store.ts';
 import type { AnyPath } from './rules/roles.ts';
 import type { BoundRule, BoundSpec } from './rules/use.ts';
 import { type Collection, collectionSpec } from './stored/collection.ts';
@@ -56,6 +59,23 @@ type ManyOptions<F extends Fields, Key> = Options &
   } & ([Key] extends [never] ? {} : { readonly itself?: (submission: unknown) => Key | undefined });
 type RestOfMany<F extends Fields, Key> = keyof GivenOf<F> extends never ? [options?: ManyOptions<F, Key>] : [options: ManyOptions<F, Key>];
 
+type AmendOptions<F extends Fields, Key> = Options &
+  WithGiven<F> & {
+    /** The change is a whole form sent again, and not a JSON Merge Patch (RFC 7396): what it lacks is taken away. */
+    readonly whole?: boolean;
+  } & ([Key] extends [never] ? {} : { readonly itself: Key });
+type RestOfAmend<F extends Fields, Key> = keyof GivenOf<F> extends never
+  ? [Key] extends [never]
+    ? [options?: AmendOptions<F, Key>]
+    : [options: AmendOptions<F, Key>]
+  : [options: AmendOptions<F, Key>];
+
+/** What is known of a submission that the store has refused. */
+type RefusalOptions<F extends Fields> = Pick<Options, 'records' | 'now' | 'zone' | 'locale'> & {
+  /** The accepted value, for messages that tell some of it. */
+  readonly value?: AcceptedOf<F>;
+};
+
 /** The description of one kind of incoming data. */
 export interface Intake<in out F extends Fields, in out Key = never> {
   readonly name: string;
@@ -79,6 +99,24 @@ export interface Intake<in out F extends Fields, in out Key = never> {
    * `itself` says which stored record a row renews, so that an import can be run again.
    */
   judgeMany(submissions: Submissions, ...rest: RestOfMany<F, Key>): AsyncGenerator<Judged<AcceptedOf<F>>>;
+  /**
+   * Judges a change to a stored record, given as it was accepted; columns that no rule reads may be left out. Presence,
+   * kind and value rules run for what changes, other rules when they read some of it. Defaults do not fill what the
+   * change does not mention. The accepted verdict has the whole value, and the paths that change.
+   * The occasion defaults to `amend`.
+   */
+  amend(stored: Partial<AcceptedOf<F>>, change: unknown, ...rest: RestOfAmend<F, Key>): Promise<Amended<AcceptedOf<F>, AnyPath<F>>>;
+  /**
+   * The rejected verdict for what the store's own constraint has refused (the driver's error of an insert or update), as
+   * the rule behind it would have given; `undefined` for any other error.
+   */
+  refusalOf(error: unknown, options: RefusalOptions<F>): Verdict<AcceptedOf<F>> | undefined;
+  /** Judges, and stores what is accepted. When a constraint refuses it meanwhile, that is a rejected verdict too; other errors are thrown. */
+  judgeAndStore<T>(
+    submission: unknown,
+    options: Options & WithGiven<F> & WithItself<Key>,
+    store: (value: AcceptedOf<F>) => Promise<T> | T,
+  ): Promise<StoredVerdict<AcceptedOf<F>, T>>;
 }
 
 /** The accepted value of an intake: `interface Booking extends Accepted<typeof booking> {}`. */
@@ -188,6 +226,16 @@ class CompiledIntake {
   }
   judgeLocally(submission: unknown, options?: Options): Verdict<unknown> {
     return judgeLocally(this.plan, submission, options);
+  }
+  amend(stored: unknown, change: unknown, options: AmendInputs = {}): Promise<Amended<unknown, string>> {
+    return amend(this.plan, stored, change, options);
+  }
+  refusalOf(error: unknown, options: RefusalInputs = {}): Verdict<unknown> | undefined {
+    const conflict = options.records?.conflictOf?.(error);
+    return conflict && refusalOf(this.plan, conflict, options);
+  }
+  judgeAndStore<T>(submission: unknown, options: Inputs, store: (value: never) => Promise<T> | T): Promise<StoredVerdict<unknown, T>> {
+    return judgeAndStore(this.plan, submission, options, store);
   }
   judgeMany(submissions: Submissions, options?: ManyInputs): AsyncGenerator<Judged<unknown>> {
     return judgeMany(this.plan, submissions, options);

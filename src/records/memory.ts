@@ -17,6 +17,16 @@ export function memoryRecords(data: MemoryData): Records {
         return answer(data[question.collection] as readonly StoredRow[], question);
       });
     },
+    async gaps(needs) {
+      return needs
+        .filter(({ collection }) => !Object.hasOwn(data, collection))
+        .map(({ collection }) => ({
+          lacks: 'collection',
+          collection,
+          columns: [],
+          message: `Rules look into the collection "${collection}", and there is none in memory.`,
+        }));
+    },
   };
 }
 

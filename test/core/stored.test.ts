@@ -95,7 +95,7 @@ describe('look-ups of one judgement', () => {
   test('are merged: one question for a collection and condition, each key once, the columns together', async () => {
     const store = watched(records);
     expect(await booking.judge(good, { records: store.records })).toMatchObject({ outcome: 'accepted' });
-    expect(store.rounds).toEqual([
+    expect(store.rounds).toMatchObject([
       [
         {
           collection: 'berths',
@@ -259,7 +259,10 @@ describe('unique and known', () => {
     expect((await both.judge({ code: 'A1', price: 60 }, { records })).outcome).toBe('accepted');
     const store = watched(records);
     const many = intake('m', { codes: list('Codes', text('Code')) }, { rules: [unique(berths, { code: 'codes.*' })] });
-    expect(blamesOf(await many.judge({ codes: ['B1', 'A2', 'B1'] }, { records: store.records }))).toEqual(['unique /codes/1']);
+    expect(blamesOf(await many.judge({ codes: ['B1', 'A2', 'B1'] }, { records: store.records }))).toEqual([
+      'unique /codes/1',
+      'unique /codes/2',
+    ]);
     expect(store.rounds).toMatchObject([[{ keys: [['B1'], ['A2']] }]]);
   });
 });

@@ -1,27 +1,20 @@
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { mysqlRecords, postgresRecords, type SqlRecords, sqliteRecords } from 'jestril/sql';
-import { Kysely, MysqlDialect, PostgresDialect, SqliteDialect, sql } from 'kysely';
-import Database from 'libsql';
-import { createPool } from 'mysql2';
-import pg from 'pg';
+import type { SqlOptions, SqlRecords } from 'jestril/sql';
+import { sql } from 'kysely';
+import { connect, type Db, recordsOf, type StoreName } from './connect.ts';
 
 // The databases that the tests run against: SQLite always; a server where the environment says that there is one.
-
-// biome-ignore lint/suspicious/noExplicitAny: tables of a test
-export type Db = Kysely<any>;
 
 /** One database, empty at first, for one test file. */
 export interface TestStore {
   readonly db: Db;
-  readonly records: (db: Db, options?: Parameters<typeof sqliteRecords>[1]) => SqlRecords;
+  readonly records: (db: Db, options?: SqlOptions) => SqlRecords;
   /** Where another process finds it. */
   readonly address: string;
   readonly close: () => Promise<void>;
 }
-
-export type StoreName = 'SQLite' | 'PostgreSQL' | 'MariaDB';
 
 const isRequired = (process.env.JESTRIL_REQUIRE ?? '').split(',').includes('servers');
 const addresses = { PostgreSQL: process.env.JESTRIL_POSTGRES, MariaDB: process.env.JESTRIL_MYSQL };
@@ -44,7 +37,7 @@ async function openSqlite(): Promise<TestStore> {
   const db = connect('SQLite', address);
   return {
     db,
-    records: sqliteRecords,
+    records: recordsOf('SQLite'),
     address,
     async close() {
       await db.destroy();
@@ -64,7 +57,7 @@ async function openPostgres(server: string): Promise<TestStore> {
   await sql`create schema ${sql.id(name)}`.execute(db);
   return {
     db,
-    records: postgresRecords,
+    records: recordsOf('PostgreSQL'),
     address: url.href,
     async close() {
       await sql`drop schema ${sql.id(name)} cascade`.execute(db);
@@ -83,32 +76,11 @@ async function openMariadb(server: string): Promise<TestStore> {
   const db = connect('MariaDB', url.href);
   return {
     db,
-    records: mysqlRecords,
+    records: recordsOf('MariaDB'),
     address: url.href,
     async close() {
       await sql`drop database ${sql.id(name)}`.execute(db);
       await db.destroy();
     },
   };
-}
-
-/** Connects to a database that is there. */
-export function connect(name: StoreName, address: string, connections = 4): Db {
-  switch (name) {
-    case 'SQLite': {
-      const database = new Database(address);
-      database.exec('pragma journal_mode = wal');
-      database.exec('pragma busy_timeout = 10000');
-      database.exec('pragma foreign_keys = on');
-      return new Kysely({ dialect: new SqliteDialect({ database: database as never }) });
-    }
-    case 'PostgreSQL': {
-      const pool = new pg.Pool({ connectionString: address, max: connections });
-      // A connection that breaks while nobody uses it is replaced.
-      pool.on('error', () => undefined);
-      return new Kysely({ dialect: new PostgresDialect({ pool }) });
-    }
-    case 'MariaDB':
-      return new Kysely({ dialect: new MysqlDialect({ pool: createPool({ uri: address, connectionLimit: connections }) as never }) });
-  }
 }

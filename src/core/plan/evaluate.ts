@@ -64,6 +64,10 @@ export function readyToRun(run: Run, item: Case): Reads | undefined {
     skip(run, item, 'occasion');
     return undefined;
   }
+  if (run.amending && !run.amending.touches(use, item.frames)) {
+    skip(run, item, 'unchanged');
+    return undefined;
+  }
   if (
     run.settings.report !== 'everything' &&
     run.hasErrors &&
@@ -74,7 +78,8 @@ export function readyToRun(run: Run, item: Case): Reads | undefined {
   }
   const read = readRoles(use.roles, item.frames);
   if (read instanceof Unread) {
-    skip(run, item, read.why, [pointerOf(spotOf(read.role, item.indexes))]);
+    if (read.why === 'unstored') leaveOpen(run, item, 'stored-unsound', read.cause);
+    else skip(run, item, read.why, [pointerOf(spotOf(read.role, item.indexes))]);
     return undefined;
   }
   if (use.phase === 'between' || !run.hasErrors) return read;

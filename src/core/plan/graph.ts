@@ -45,7 +45,7 @@ function ruleOf(use: UsePlan): GraphRule {
     step: use.phase,
     reads: unique([...use.roles, ...conditions.flatMap(({ roles }) => roles)].flatMap(pathsOf)),
     blames: unique(use.blamed.flatMap(pathsOf)),
-    asks: unique([...use.lookUps, ...conditions.flatMap(({ lookUps }) => lookUps)].flatMap(collectionsOf)),
+    asks: unique([...use.lookUps, ...use.tells, ...conditions.flatMap(({ lookUps }) => lookUps)].flatMap(collectionsOf)),
   };
 }
 

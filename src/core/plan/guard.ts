@@ -52,7 +52,7 @@ function evaluate(run: Run, condition: ConditionPlan, item: Case, find: FindFor)
     }
     case 'reads': {
       const read = conditionReads(condition, item);
-      if ('skipped' in read) return read;
+      if (!('read' in read)) return read;
       const finds = find(condition);
       return 'found' in finds ? callCondition(run, condition, read.read, finds.found) : finds;
     }
@@ -60,8 +60,9 @@ function evaluate(run: Run, condition: ConditionPlan, item: Case, find: FindFor)
 }
 
 /** What the roles of a condition read, or what skips it. */
-export function conditionReads(condition: ReadsCondition, item: Case): { readonly read: Reads } | { readonly skipped: readonly string[] } {
+export function conditionReads(condition: ReadsCondition, item: Case): { readonly read: Reads } | Exclude<Guard, string> {
   const read = readRoles(condition.roles, item.frames);
+  if (read instanceof Unread && read.why === 'unstored') return { why: 'stored-unsound', cause: read.cause };
   return read instanceof Unread ? { skipped: [pointerOf(spotOf(read.role, item.indexes))] } : { read };
 }
 

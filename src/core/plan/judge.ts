@@ -3,6 +3,7 @@ import type { Options } from '../intake.ts';
 import type { Reads } from '../rules/definition.ts';
 import type { Records } from '../stored/records.ts';
 import type { Verdict } from '../verdict.ts';
+import type { Amending } from './amending.ts';
 import { Claims } from './claims.ts';
 import { judgeBetween, leaveOpen, type Ready } from './evaluate.ts';
 import { verdictOf } from './finish.ts';
@@ -24,9 +25,22 @@ export type Inputs = Options & { readonly given?: unknown; readonly itself?: Rea
 
 export async function judge(plan: Plan, submission: unknown, options: Inputs = {}): Promise<Verdict<unknown>> {
   const run = begin(plan, submission, options);
-  const ready = plan.record.length > 0 ? await judgeByRecords(run, options, alone()) : [];
-  if (plan.outside.length > 0 || ready.length > 0) await askOutside(run, ready);
+  // Not `await` alone: it costs a third of a judgement that has nothing to wait for.
+  const deciding = decide(run, options);
+  if (deciding) await deciding;
   return verdictOf(run, options.locale);
+}
+
+/** Steps 6 and 7, where there are any. */
+export function decide(run: Run, options: Inputs): Promise<void> | undefined {
+  const { record, outside } = run.plan;
+  return record.length > 0 || outside.length > 0 ? decideByAsking(run, options) : undefined;
+}
+
+async function decideByAsking(run: Run, options: Inputs): Promise<void> {
+  const { record, outside } = run.plan;
+  const ready = record.length > 0 ? await judgeByRecords(run, options, alone()) : [];
+  if (outside.length > 0 || ready.length > 0) await askOutside(run, ready);
 }
 
 export function judgeLocally(plan: Plan, submission: unknown, options: Inputs = {}): Verdict<unknown> {
@@ -42,14 +56,20 @@ function alone(): Shared {
 
 /** Steps 1 to 5. */
 export function begin(plan: Plan, submission: unknown, options: Inputs): Run {
-  const run = new Run(plan, settingsOf(plan, options));
-  if (plan.given.steps.length > 0) readGivenOrThrow(run, options.given);
+  const run = prepare(plan, options);
   readSubmission(run, submission);
   judgeBetween(run);
   return run;
 }
 
-function settingsOf(plan: Plan, options: Inputs): Settings {
+/** A run that knows its settings and what is given. */
+export function prepare(plan: Plan, options: Inputs, amending?: Amending): Run {
+  const run = new Run(plan, settingsOf(plan, options), amending);
+  if (plan.given.steps.length > 0) readGivenOrThrow(run, options.given);
+  return run;
+}
+
+export function settingsOf(plan: Plan, options: Inputs): Settings {
   const occasion = options.occasion ?? plan.occasions[0] ?? '';
   if (options.occasion !== undefined && !plan.occasions.includes(occasion)) {
     fault(`Intake "${plan.name}" knows no occasion "${occasion}"; it declares ${plan.occasions.join(', ')}.`);

@@ -14,6 +14,8 @@ import type { Texts } from '../text.ts';
 
 /** In a slot: there was something, and it failed. No rule reads it. */
 export const UNSOUND: unique symbol = Symbol('unsound');
+/** In a slot: the stored record that is amended lacks it, and it is needed. A rule that reads it cannot be decided. */
+export const UNSTORED: unique symbol = Symbol('unstored');
 /** In the slot of a group that is there; in that of shapes stands the name of the shape. */
 export const PRESENT: unique symbol = Symbol('present');
 

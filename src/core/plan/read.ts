@@ -60,7 +60,7 @@ function readFields(run: Run, fields: FieldSteps, source: Source, frame: Frame, 
   if (run.plan.refuseStrangers) refuseStrangers(run, fields, source, indexes);
 }
 
-function readValue(run: Run, step: FieldStep, raw: unknown, frame: Frame, indexes: readonly EntryKey[]): unknown {
+export function readValue(run: Run, step: FieldStep, raw: unknown, frame: Frame, indexes: readonly EntryKey[]): unknown {
   if (raw === null && step.nullAllowed) return null;
   if (raw === undefined || raw === null || (run.settings.isForm && isEmptyEntry(raw) && !(step.op === 'scalar' && step.blankAllowed)))
     return readMissing(run, step, frame, indexes);
@@ -132,7 +132,10 @@ function readShapes(run: Run, step: ShapesStep, raw: unknown, frame: Frame, inde
   return tag;
 }
 
-function readList(run: Run, step: ListStep, raw: unknown, indexes: readonly EntryKey[]): unknown {
+/** How one entry becomes a frame; an amendment keeps those that it knows. */
+type EntryReader = (entry: unknown, key: EntryKey) => Frame;
+
+export function readList(run: Run, step: ListStep, raw: unknown, indexes: readonly EntryKey[], readEntry?: EntryReader): unknown {
   const names = step.isNamed && isObject(raw) ? Object.keys(raw) : undefined;
   if (names && !names.every(isStorable)) return unsound(run, step, undefined, indexes, 'readable', saidBy(step.kind));
   const values = names ? names.map((name) => (raw as Source)[name]) : entriesOf(run, step, raw);
@@ -141,8 +144,12 @@ function readList(run: Run, step: ListStep, raw: unknown, indexes: readonly Entr
   if (length > step.most) return unsound(run, step, undefined, indexes, 'too-many', { facts: { most: step.most } });
   const frames: Entries = [];
   for (let index = 0; index < length; index++) {
-    const frame = newFrame(step.size);
     const key = names?.[index] ?? index;
+    if (readEntry) {
+      frames.push(readEntry(values[index], key));
+      continue;
+    }
+    const frame = newFrame(step.size);
     frame[step.item.slot] = readValue(run, step.item, values[index], frame, indexes.length === 0 ? [key] : [...indexes, key]);
     frames.push(frame);
   }
@@ -158,7 +165,8 @@ function entriesOf(run: Run, step: ListStep, raw: unknown): readonly unknown[] |
 }
 
 /** Runs the value rules; gives the value back when it is sound. */
-function judgeValue(run: Run, step: FieldStep, value: unknown, indexes: readonly EntryKey[]): unknown {
+export function judgeValue(run: Run, step: FieldStep, value: unknown, indexes: readonly EntryKey[]): unknown {
+  if (run.settings.isQuiet) return value;
   let result = value;
   for (const check of step.checks) {
     if (check.on && !check.on.includes(run.settings.occasion)) {

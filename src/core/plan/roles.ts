@@ -1,16 +1,19 @@
 import type { Reads } from '../rules/definition.ts';
-import { type EntryKey, type Frame, PRESENT, type RolePlan, UNSOUND } from './plan.ts';
+import { type EntryKey, type Frame, PRESENT, type RolePlan, UNSOUND, UNSTORED } from './plan.ts';
 import type { Spot } from './run.ts';
-import { isSound, valueIn } from './value.ts';
+import { isSound, isWhole, valueIn } from './value.ts';
 
 // Reads the values of bound roles out of frames.
 
 /** Why roles cannot be read, and the role that it is for. */
 export class Unread {
   constructor(
-    readonly why: 'absent' | 'unsound',
+    readonly why: 'absent' | 'unsound' | 'unstored',
     readonly role: RolePlan,
   ) {}
+  get cause(): Error {
+    return new Error(`The stored record has no "${this.role.place.path}", which a rule reads.`);
+  }
 }
 
 /** The values by role. Unsound outweighs absent: it has a finding already. */
@@ -20,6 +23,7 @@ export function readRoles(roles: readonly RolePlan[], frames: readonly Frame[]):
   for (const role of roles) {
     const value = role.entry ? readEntries(role, frames) : readRole(role, frames[role.depth] as Frame);
     if (value === UNSOUND) return new Unread('unsound', role);
+    if (value === UNSTORED) return new Unread('unstored', role);
     if ((value === undefined || value === null) && !role.spec.maybe) missing ??= role;
     read[role.name] = value;
   }
@@ -33,7 +37,7 @@ function readRole(role: RolePlan, frame: Frame): unknown {
   const isNested = held === PRESENT || Array.isArray(held) || (step.op === 'shapes' && typeof held === 'string');
   // A role of any kind asks whether something is there: a null is, and the inside of a group does not matter.
   if (role.spec.accepts === 'any') return isNested ? true : held;
-  if (isNested) return isSound(step, frame) ? valueIn(step, frame) : UNSOUND;
+  if (isNested) return isWhole(step, frame) ? (isSound(step, frame) ? valueIn(step, frame) : UNSOUND) : UNSTORED;
   return held ?? undefined;
 }
 

@@ -3,6 +3,7 @@ import { fault } from '../fault.ts';
 import { textIn } from '../messages/render.ts';
 import type { Texts } from '../text.ts';
 import type { Circumstances, Finding, Place, TraceLine, Why } from '../verdict.ts';
+import type { Amending } from './amending.ts';
 import { ENTRY, type EntryKey, type Frame, type PlaceSpec, type Plan, type UseInfo } from './plan.ts';
 
 /** The settings of one judgement, with every default filled in. */
@@ -14,6 +15,8 @@ export interface Settings {
   readonly report: 'everything' | 'firstOfEach' | 'firstOfAll';
   readonly signal: AbortSignal | undefined;
   readonly explain: boolean;
+  /** Values are only read, and no rule runs. */
+  readonly isQuiet?: boolean;
 }
 
 /** One use that did not hold: ids, places and facts. The sentence is made at the edge. */
@@ -57,6 +60,8 @@ export class Run {
   constructor(
     readonly plan: Plan,
     readonly settings: Settings,
+    /** What changes, when a stored record is amended. */
+    readonly amending?: Amending,
   ) {
     this.frame = newFrame(plan.size);
     this.rootFrames = [this.frame];

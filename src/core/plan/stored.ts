@@ -78,7 +78,7 @@ export class RecordRules {
     const local = guardOf(this.#run, item, (condition) => {
       if (condition.lookUps.length === 0) return NOTHING_FOUND;
       const reads = conditionReads(condition, item);
-      if ('skipped' in reads) return reads;
+      if (!('read' in reads)) return reads;
       ofConditions.set(condition, this.#inquire(condition.lookUps, reads.read));
       return WAITING as Exclude<Guard, string>;
     });

@@ -1,4 +1,4 @@
-import { type Entries, type FieldStep, type FieldSteps, type Frame, type ShapesStep, UNSOUND } from './plan.ts';
+import { type Entries, type FieldStep, type FieldSteps, type Frame, type ShapesStep, UNSOUND, UNSTORED } from './plan.ts';
 
 /** A new object of the declared fields, in declared order, without those left out. Only for sound frames. */
 export function objectOf(fields: FieldSteps, frame: Frame): { [key: string]: unknown } {
@@ -15,6 +15,7 @@ export function objectOf(fields: FieldSteps, frame: Frame): { [key: string]: unk
 export function valueIn(step: FieldStep, frame: Frame): unknown {
   const held = frame[step.slot];
   if (held === undefined || held === null) return held;
+  if (held === UNSTORED) return undefined;
   switch (step.op) {
     case 'scalar':
       return held;
@@ -29,6 +30,14 @@ export function valueIn(step: FieldStep, frame: Frame): unknown {
       return entries.names ? Object.fromEntries(entries.names.map((name, index) => [name, values[index]])) : values;
     }
   }
+}
+
+/** Whether the stored record lacks nothing of a group or shape; what stands in lists is whole. */
+export function isWhole(step: FieldStep, frame: Frame): boolean {
+  const held = frame[step.slot];
+  if (held === UNSTORED) return false;
+  if (step.op === 'group' && held !== undefined) return step.inner.steps.every((inner) => isWhole(inner, frame));
+  return step.op !== 'shapes' || typeof held !== 'string' || shapeIn(step, held).steps.every((inner) => isWhole(inner, frame));
 }
 
 /** Whether nothing in a field or inside it failed. */

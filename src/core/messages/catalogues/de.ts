@@ -113,6 +113,21 @@ export const de: Catalogue = {
     among: '{value}: Bitte etwas angeben, das unter {those} steht.',
     absent: '{field}: Bitte weglassen.',
     'at-least-one-of': 'Bitte mindestens eines davon ausfüllen: {fields}.',
-    unique: '{fields_count, plural, one {{fields}: Ist schon vergeben.} other {{fields}: Sind zusammen schon vergeben.}}',
+    unique: `{takenBy, select,
+      row {{fields_count, plural, one {{fields}: Steht schon in Zeile {row}.} other {{fields}: Stehen zusammen schon in Zeile {row}.}}}
+      entry {{fields_count, plural, one {{fields}: Steht schon in Eintrag {entry}.} other {{fields}: Stehen zusammen schon in Eintrag {entry}.}}}
+      other {{fields_count, plural, one {{fields}: Ist schon vergeben.} other {{fields}: Sind zusammen schon vergeben.}}}
+    }`,
+    'stored-choice': '{listed, select, true {{fields}: Bitte {options} angeben.} other {{fields}: Bitte etwas Angebotenes angeben.}}',
+    unexpired: `{kind, select,
+      day {{fields}: Abgelaufen, gültig war es bis {until, date, long}.}
+      moment {{fields}: Abgelaufen seit {until, date, long}, {until, time, short} UTC.}
+      other {{fields}: Abgelaufen.}
+    }`,
+    'no-overlap': `{takenBy, select,
+      row {{fields}: Überschneidet sich mit Zeile {row}.}
+      entry {{fields}: Überschneidet sich mit Eintrag {entry}.}
+      other {{fields}: Überschneidet sich mit etwas, das es schon gibt.}
+    }`,
   },
 };

@@ -116,7 +116,22 @@ export const pl: Catalogue = {
     among: '{value}: proszę podać wartość, która jest w polu {those}.',
     absent: '{field}: proszę pominąć to pole.',
     'at-least-one-of': 'Proszę wypełnić co najmniej jedno z pól: {fields}.',
-    unique:
-      '{fields_count, plural, one {{fields}: ta wartość jest już zajęta.} few {{fields}: te wartości są już razem zajęte.} many {{fields}: te wartości są już razem zajęte.} other {{fields}: te wartości są już razem zajęte.}}',
+    unique: `{takenBy, select,
+      row {{fields_count, plural, one {{fields}: ta wartość jest już w wierszu {row}.} few {{fields}: te wartości są już razem w wierszu {row}.} many {{fields}: te wartości są już razem w wierszu {row}.} other {{fields}: te wartości są już razem w wierszu {row}.}}}
+      entry {{fields_count, plural, one {{fields}: ta wartość jest już w pozycji {entry}.} few {{fields}: te wartości są już razem w pozycji {entry}.} many {{fields}: te wartości są już razem w pozycji {entry}.} other {{fields}: te wartości są już razem w pozycji {entry}.}}}
+      other {{fields_count, plural, one {{fields}: ta wartość jest już zajęta.} few {{fields}: te wartości są już razem zajęte.} many {{fields}: te wartości są już razem zajęte.} other {{fields}: te wartości są już razem zajęte.}}}
+    }`,
+    'stored-choice':
+      '{listed, select, true {{fields}: proszę podać {options}.} other {{fields}: proszę podać jedną z dostępnych wartości.}}',
+    unexpired: `{kind, select,
+      day {{fields}: termin ważności minął, ostatni dzień: {until, date, long}.}
+      moment {{fields}: termin ważności minął {until, date, long}, {until, time, short} UTC.}
+      other {{fields}: termin ważności minął.}
+    }`,
+    'no-overlap': `{takenBy, select,
+      row {{fields}: pokrywa się z wierszem {row}.}
+      entry {{fields}: pokrywa się z pozycją {entry}.}
+      other {{fields}: pokrywa się z czymś, co już jest.}
+    }`,
   },
 };

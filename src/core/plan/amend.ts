@@ -1,0 +1,234 @@
+import { fault } from '../fault.ts';
+import { isBlank } from '../text.ts';
+import type { Verdict } from '../verdict.ts';
+import { Amending } from './amending.ts';
+import { judgeBetween } from './evaluate.ts';
+import { verdictOf } from './finish.ts';
+import { decide, type Inputs, prepare } from './judge.ts';
+import type { Entries, FieldStep, FieldSteps, Frame, GroupStep, ListStep, Plan, ShapesStep } from './plan.ts';
+import { PRESENT } from './plan.ts';
+import { judgeValue, readList, readSubmission, readValue } from './read.ts';
+import { isObject, ownOf, refill, refillEntry, type Stored } from './refill.ts';
+import { newFrame, Run } from './run.ts';
+import { valueIn } from './value.ts';
+
+// Judges a change to a stored record: presence, kind and value rules of what changes, and the other rules that read it.
+// What the change does not mention is taken as it is stored.
+
+export type AmendInputs = Inputs & { readonly whole?: boolean };
+export type Amended<A, P> =
+  | Exclude<Verdict<A>, { readonly outcome: 'accepted' }>
+  | (Extract<Verdict<A>, { readonly outcome: 'accepted' }> & {
+      /** The declared paths of what changes; of a list or table its own. */
+      readonly changed: readonly P[];
+    });
+
+export async function amend(plan: Plan, stored: unknown, change: unknown, inputs: AmendInputs): Promise<Amended<unknown, string>> {
+  if (!isObject(stored)) fault(`Intake "${plan.name}": the first argument of amend is the stored record, as it was accepted.`);
+  const occasion = inputs.occasion ?? (plan.occasions.includes('amend') ? 'amend' : undefined);
+  const options: Inputs = occasion === undefined ? inputs : { ...inputs, occasion };
+  const amending = new Amending();
+  const run = prepare(plan, options, amending);
+  if (isObject(change)) new Amendment(run, amending, inputs.whole === true).read(stored, change);
+  else readSubmission(run, change);
+  judgeBetween(run);
+  await decide(run, options);
+  const verdict = verdictOf(run, options.locale);
+  return verdict.outcome === 'accepted' ? { ...verdict, changed: amending.paths } : verdict;
+}
+
+/** Fields with what is stored of them and what the change says of them. */
+interface Level {
+  readonly stored: Stored;
+  readonly change: Stored;
+  readonly frame: Frame;
+  readonly isEntry: boolean;
+}
+
+class Amendment {
+  readonly #run: Run;
+  readonly #amending: Amending;
+  readonly #isWhole: boolean;
+  readonly #leftOut: { readonly step: FieldStep; readonly frame: Frame }[] = [];
+
+  constructor(run: Run, amending: Amending, isWhole: boolean) {
+    this.#run = run;
+    this.#amending = amending;
+    this.#isWhole = isWhole;
+  }
+
+  read(stored: Stored, change: Stored): void {
+    const { fields } = this.#run.plan;
+    this.#fields(fields, { stored, change, frame: this.#run.frame, isEntry: false });
+    for (const { step, frame } of this.#leftOut) this.#confirm(step, frame);
+    if (this.#run.plan.refuseStrangers) this.#strangers(change);
+  }
+
+  /** Gives whether anything changes. */
+  #fields(fields: FieldSteps, level: Level): boolean {
+    let changes = false;
+    for (const step of fields.steps) if (this.#field(step, level)) changes = true;
+    return changes;
+  }
+
+  #field(step: FieldStep, level: Level): boolean {
+    const { frame } = level;
+    const before = ownOf(level.stored, step.key);
+    const raw = ownOf(level.change, step.key);
+    const isSilent = raw === undefined || (this.#run.settings.isForm && typeof raw === 'string' && isBlank(raw));
+    if (step.isLeftOut && isSilent) {
+      frame[step.slot] = undefined;
+      this.#leftOut.push({ step, frame });
+      return false;
+    }
+    // A form never shows a secret again, so an empty one says nothing of it.
+    const isKept = isSilent && (step.place.isSecret || (raw === undefined && !this.#isWhole));
+    if (isKept || this.#isSame(step, before, raw, isSilent)) {
+      refill(this.#run, step, before, frame, []);
+      return false;
+    }
+    if (isInside(step, before, raw)) {
+      const changes = this.#inside(step, before as Stored, raw as Stored, level);
+      if (changes) this.#amending.note(frame, step);
+      return changes;
+    }
+    frame[step.slot] = this.#value(step, before, raw, frame);
+    this.#amending.noteAll(frame, step);
+    this.#tell(step, level);
+    return true;
+  }
+
+  /** A change to nothing, or a value that is read as the one stored. */
+  #isSame(step: FieldStep, before: unknown, raw: unknown, isSilent: boolean): boolean {
+    const had = before !== undefined && before !== null;
+    if (isSilent && step.kind.unsent !== undefined && step.needed && this.#run.settings.isForm) return before === step.kind.unsent;
+    if (raw === null && step.nullAllowed) return before === null;
+    if (isSilent || raw === null) return !had && !step.needed && !step.filledBy;
+    return had && !isInside(step, before, raw) && this.#reads(step, raw, before);
+  }
+
+  /** Whether a raw value is read as something equal to what is stored. No rule looks at it. */
+  #reads(step: FieldStep, raw: unknown, before: unknown): boolean {
+    const now = this.#quietly((run, frame) => {
+      frame[step.slot] = readValue(run, step, raw, frame, []);
+      return valueIn(step, frame);
+    });
+    const then = this.#quietly((run, frame) => {
+      refill(run, step, before, frame, []);
+      return valueIn(step, frame);
+    });
+    return now !== undefined && then !== undefined && alike(now.value, then.value);
+  }
+
+  #quietly(read: (run: Run, frame: Frame) => unknown): { readonly value: unknown } | undefined {
+    const run = new Run(this.#run.plan, { ...this.#run.settings, report: 'everything', explain: false, isQuiet: true });
+    const value = read(run, run.frame);
+    return run.failures.length === 0 && run.unsettled.length === 0 ? { value } : undefined;
+  }
+
+  /** Goes into what is changed member by member; gives whether anything changed there. */
+  #inside(step: FieldStep, stored: Stored, change: Stored, level: Level): boolean {
+    const inner = { stored, change, frame: level.frame, isEntry: level.isEntry };
+    if (step.op === 'group') return this.#group(step, inner);
+    return step.op === 'shapes' ? this.#shape(step, inner) : this.#table(step as ListStep, inner, level);
+  }
+
+  #group(step: GroupStep, level: Level): boolean {
+    level.frame[step.slot] = PRESENT;
+    return this.#fields(step.inner, level);
+  }
+
+  #shape(step: ShapesStep, level: Level): boolean {
+    const tag = level.stored[step.tag] as string;
+    level.frame[step.slot] = tag;
+    const changes = this.#fields(step.shapes.get(tag) as FieldSteps, { ...level, isEntry: true });
+    if (changes) this.#tell(step, level);
+    return changes;
+  }
+
+  /** A table is merged name by name. */
+  #table(step: ListStep, { stored, change, frame, isEntry }: Level, level: Level): boolean {
+    const { item } = step;
+    const named = this.#isWhole ? Object.keys(change) : [...new Set([...Object.keys(stored), ...Object.keys(change)])];
+    const names = named.filter((name) => ownOf(change, name) !== null);
+    let changes = names.length !== Object.keys(stored).length;
+    const frames: Entries = names.map((name) => {
+      const entry = newFrame(step.size);
+      const inner = { stored: { '*': ownOf(stored, name) }, change: { '*': ownOf(change, name) }, frame: entry, isEntry: true };
+      if (!Object.hasOwn(stored, name)) entry[item.slot] = readValue(this.#run, item, change[name], entry, [name]);
+      if (!Object.hasOwn(stored, name) || this.#field(item, inner)) {
+        changes = true;
+        this.#amending.noteEntry(entry);
+      }
+      return entry;
+    });
+    frames.names = names;
+    frame[step.slot] = changes ? judgeValue(this.#run, step, frames, []) : frames;
+    if (changes && !isEntry) this.#tell(step, level);
+    return changes;
+  }
+
+  #value(step: FieldStep, before: unknown, raw: unknown, frame: Frame): unknown {
+    const run = this.#run;
+    if (step.op !== 'list' || step.isNamed || !Array.isArray(raw)) return readValue(run, step, raw, frame, []);
+    const known = Array.isArray(before) ? (before as readonly unknown[]) : [];
+    // An entry that was there before is not judged again, wherever it stands now.
+    return readList(run, step, raw, [], (entry, index) => {
+      const same = known.find((stored) => this.#reads(step.item, entry, stored));
+      if (same !== undefined) return refillEntry(run, step, same, [index]);
+      const fresh = newFrame(step.size);
+      fresh[step.item.slot] = readValue(run, step.item, entry, fresh, [index]);
+      this.#amending.noteEntry(fresh);
+      return fresh;
+    });
+  }
+
+  /** A left-out field that was not sent is needed when some rule reads it beside something that changes. */
+  #confirm(step: FieldStep, frame: Frame): void {
+    const { plan, rootFrames } = this.#run;
+    const confirms = [...plan.between, ...plan.record, ...plan.outside].some(
+      (use) => use.scope.length === 0 && use.roles.some((role) => role.step === step) && this.#amending.touches(use, rootFrames),
+    );
+    if (confirms) frame[step.slot] = readValue(this.#run, step, undefined, frame, []);
+  }
+
+  #tell(step: FieldStep, level: Level): void {
+    if (!level.isEntry && !step.isLeftOut && step.op !== 'group') this.#amending.paths.push(step.place.path);
+    if (step.op === 'group' && !level.isEntry) this.#tellGroup(step);
+  }
+
+  #tellGroup(step: GroupStep): void {
+    for (const inner of step.inner.steps) {
+      if (inner.op === 'group') this.#tellGroup(inner);
+      else if (!inner.isLeftOut) this.#amending.paths.push(inner.place.path);
+    }
+  }
+
+  /** Undeclared keys of the change; the stored record is the application's own. */
+  #strangers(change: Stored): void {
+    const scratch = new Run(this.#run.plan, { ...this.#run.settings, explain: false, isQuiet: true });
+    readSubmission(scratch, change);
+    for (const failure of scratch.failures) {
+      if (failure.info.rule === 'stranger') this.#run.fail(failure.info, failure.spots, failure.facts, failure.words, failure.labels);
+    }
+  }
+}
+
+/** Whether a change goes into what is stored, and does not replace it. */
+function isInside(step: FieldStep, before: unknown, raw: unknown): boolean {
+  if (!isObject(raw) || !isObject(before)) return false;
+  if (step.op === 'shapes') {
+    const tag = ownOf(raw, step.tag);
+    return step.shapes.has(before[step.tag] as string) && (tag === undefined || tag === before[step.tag]);
+  }
+  return step.op === 'group' || (step.op === 'list' && step.isNamed);
+}
+
+/** Whether two typed values are equal: texts, numbers, flags, and objects and lists of them. */
+function alike(a: unknown, b: unknown): boolean {
+  if (a === b) return true;
+  if (Array.isArray(a) && Array.isArray(b)) return a.length === b.length && a.every((entry, index) => alike(entry, b[index]));
+  if (!isObject(a) || !isObject(b)) return false;
+  const names = Object.keys(a);
+  return names.length === Object.keys(b).length && names.every((name) => Object.hasOwn(b, name) && alike(a[name], b[name]));
+}

@@ -1,0 +1,51 @@
+import type { ConditionPlan, FieldStep, Frame, RolePlan, UsePlan } from './plan.ts';
+
+/** What an amendment changes, so that only rules that read some of it run. */
+export class Amending {
+  readonly #slots = new Map<Frame, Set<number>>();
+  /** Entries that are new as a whole. */
+  readonly #entries = new Set<Frame>();
+  /** The declared paths that have changed, in the order of the fields. */
+  readonly paths: string[] = [];
+
+  note(frame: Frame, step: FieldStep): void {
+    const slots = this.#slots.get(frame) ?? new Set();
+    this.#slots.set(frame, slots);
+    slots.add(step.slot);
+  }
+
+  /** Notes a field and everything inside it that stands in the same frame. */
+  noteAll(frame: Frame, step: FieldStep): void {
+    this.note(frame, step);
+    if (step.op === 'group') for (const inner of step.inner.steps) this.noteAll(frame, inner);
+    if (step.op === 'shapes') for (const { steps } of step.shapes.values()) for (const inner of steps) this.noteAll(frame, inner);
+  }
+
+  noteEntry(frame: Frame): void {
+    this.#entries.add(frame);
+  }
+
+  /** Whether a use, or a condition of it, reads something that has changed. */
+  touches(use: UsePlan, frames: readonly Frame[]): boolean {
+    return [...use.roles, ...use.when.flatMap(rolesOf)].some((role) => this.#isChanged(role, frames));
+  }
+
+  #isChanged({ depth, entry, step }: RolePlan, frames: readonly Frame[]): boolean {
+    const frame = frames[depth];
+    if (!frame) return false;
+    return this.#entries.has(frame) || (this.#slots.get(frame)?.has((entry?.lists[0] ?? step).slot) ?? false);
+  }
+}
+
+function rolesOf(condition: ConditionPlan): readonly RolePlan[] {
+  switch (condition.op) {
+    case 'reads':
+      return condition.roles;
+    case 'occasion':
+      return [];
+    case 'not':
+      return rolesOf(condition.of);
+    default:
+      return condition.of.flatMap(rolesOf);
+  }
+}

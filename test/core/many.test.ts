@@ -1,0 +1,258 @@
+import fc from 'fast-check';
+import type { Judged, Records } from 'jestril';
+import { collection, day, exactly, intake, known, list, noOverlap, rule, text, unexpired, unique, whole } from 'jestril';
+import { memoryRecords } from 'jestril/memory';
+import { blamesOf, watched } from '../support/judging.ts';
+
+const owners = collection('owners', { id: whole, email: text }, { key: 'id' });
+const vessels = collection('vessels', { id: whole, mark: text, marina: text }, { key: 'id' });
+const records = memoryRecords({
+  owners: [{ id: 1, email: 'ida@fjordmail.example' }],
+  vessels: [
+    { id: 7, mark: 'PW-7', marina: 'pellwick' },
+    { id: 8, mark: 'PW-8', marina: 'elsewhere' },
+  ],
+});
+const vessel = intake(
+  'vessel',
+  { mark: text('Mark'), owner: whole('Owner') },
+  {
+    storedIn: vessels,
+    rules: [
+      unique(vessels, { mark: 'mark' }, { only: { marina: exactly('pellwick') }, ignoringCase: ['mark'] }),
+      known(owners, { id: 'owner' }),
+    ],
+  },
+);
+
+async function all<A>(judged: AsyncIterable<Judged<A>>): Promise<Judged<A>[]> {
+  const rows: Judged<A>[] = [];
+  for await (const row of judged) rows.push(row);
+  return rows;
+}
+const told = (rows: readonly Judged<unknown>[]) =>
+  rows.map(({ row, verdict }) => [row, verdict.outcome === 'rejected' ? blamesOf(verdict) : verdict.outcome]);
+const row = (mark: string, owner: unknown = 1) => ({ mark, owner });
+
+describe('judgeMany', () => {
+  test('gives verdicts in order, with few questions; a later row that wants the same is told of the earlier one', async () => {
+    const store = watched(records);
+    const rows = [row('PW-1'), row('PW-7'), row('PW-8', 9), row('pw-1'), row('PW-8'), row('PW-2', 'x'), row('PW-2')];
+    const judged = await all(vessel.judgeMany(rows, { records: store.records, chunk: 3 }));
+    expect(told(judged)).toEqual([
+      [1, 'accepted'],
+      [2, ['unique /mark']],
+      [3, ['known /owner']],
+      [4, ['unique /mark']],
+      [5, ['unique /mark']],
+      [6, ['readable /owner']],
+      [7, ['unique /mark']],
+    ]);
+    expect(judged[3]).toMatchObject({
+      submission: rows[3],
+      verdict: { findings: [{ facts: { takenBy: 'row', row: 1 }, message: 'Mark is already used in row 1.' }] },
+    });
+    expect(judged[1]).toMatchObject({ verdict: { findings: [{ facts: { takenBy: 'record' }, message: 'Mark is already in use.' }] } });
+    // Two questions a chunk, each key once.
+    expect(store.rounds.map((questions) => questions.map(({ keys }) => keys.length))).toEqual([
+      [3, 2],
+      [3, 1],
+      [1, 1],
+    ]);
+  });
+
+  test('a row that renews a stored record does not count it, so an import can be run again', async () => {
+    const ids: { [mark: string]: number } = { 'PW-7': 7, 'PW-1': 9 };
+    const itself = (submission: unknown) => {
+      const id = ids[(submission as { mark: string }).mark];
+      return id === undefined ? undefined : { id };
+    };
+    expect(told(await all(vessel.judgeMany([row('PW-7'), row('PW-7')], { records, itself })))).toEqual([
+      [1, 'accepted'],
+      [2, ['unique /mark']],
+    ]);
+  });
+
+  test('a chunk whose look-ups fail is undecided, and the rest goes on; its rows keep what they claim', async () => {
+    let asked = 0;
+    const shaky: Records = { ask: (...question) => (asked++ === 1 ? Promise.reject(new Error('gone')) : records.ask(...question)) };
+    const rows = [row('PW-1'), row('PW-2'), row('PW-3'), row('PW-4'), row('PW-3'), row('PW-5')];
+    expect(told(await all(vessel.judgeMany(rows, { records: shaky, chunk: 2 })))).toEqual([
+      [1, 'accepted'],
+      [2, 'accepted'],
+      [3, 'undecided'],
+      [4, 'undecided'],
+      [5, ['unique /mark']],
+      [6, 'accepted'],
+    ]);
+  });
+
+  test('a source that breaks off has the verdicts of what it gave, and then its error', async () => {
+    async function* source() {
+      yield row('PW-1');
+      yield row('PW-2');
+      throw new Error('the file ends in the middle');
+    }
+    const seen: number[] = [];
+    const reading = (async () => {
+      for await (const judged of vessel.judgeMany(source(), { records })) seen.push(judged.row);
+    })();
+    await expect(reading).rejects.toThrow('the file ends in the middle');
+    expect(seen).toEqual([1, 2]);
+  });
+
+  test('an aborted run leaves the rows at hand undecided, and says so; one that is left closes its source', async () => {
+    const controller = new AbortController();
+    let isClosed = false;
+    function* source() {
+      try {
+        for (let index = 1; ; index++) {
+          if (index === 4) controller.abort(new Error('enough'));
+          yield row(`PW-${index + 10}`);
+        }
+      } finally {
+        isClosed = true;
+      }
+    }
+    const seen: string[] = [];
+    const reading = (async () => {
+      for await (const { verdict } of vessel.judgeMany(source(), { records, chunk: 2, signal: controller.signal }))
+        seen.push(verdict.outcome);
+    })();
+    await expect(reading).rejects.toThrow('enough');
+    expect(seen).toEqual(['accepted', 'accepted', 'undecided']);
+    expect(isClosed).toBe(true);
+
+    isClosed = false;
+    for await (const judged of vessel.judgeMany(source(), { records, chunk: 2 })) if (judged.row === 2) break;
+    expect(isClosed).toBe(true);
+  });
+
+  test('without records nothing is accepted, and rows are still compared with each other', async () => {
+    expect(told(await all(vessel.judgeMany([row('A'), row('A')])))).toEqual([
+      [1, 'undecided'],
+      [2, ['unique /mark']],
+    ]);
+    expect(() => vessel.judgeMany([], { chunk: 0 }).next()).rejects.toThrow('chunk 0 is not a number of rows');
+  });
+
+  test('with firstOfAll a row that failed asks nothing, and claims its sound values all the same', async () => {
+    const store = watched(records);
+    const rows = [row('PW-1', 'x'), row('PW-1')];
+    expect(told(await all(vessel.judgeMany(rows, { records: store.records, report: 'firstOfAll' })))).toEqual([
+      [1, ['readable /owner']],
+      [2, ['unique /mark']],
+    ]);
+    expect(store.rounds).toMatchObject([[{ keys: [['PW-1', 'pellwick']] }, { keys: [[1]] }]]);
+  });
+
+  test('outside checks run for the rows that hold; many rows give what one by one gives', async () => {
+    const asks = rule(
+      'test/asks',
+      { mark: text },
+      { asks: async ({ mark }) => mark !== 'PW-4', within: 500, message: 'no', blames: 'mark' },
+    );
+    const form = intake('form', { mark: text('Mark') }, { rules: [asks({ mark: 'mark' }), unique(vessels, { mark: 'mark' })] });
+    await fc.assert(
+      fc.asyncProperty(
+        fc.uniqueArray(fc.constantFrom('PW-1', 'PW-4', 'PW-7', 'PW-8', '')),
+        fc.integer({ min: 1, max: 4 }),
+        async (marks, chunk) => {
+          const rows = marks.map((mark) => ({ mark }));
+          const together = (await all(form.judgeMany(rows, { records, chunk }))).map(({ verdict }) => verdict);
+          expect(together).toEqual(await Promise.all(rows.map((each) => form.judge(each, { records }))));
+        },
+      ),
+      { numRuns: 30 },
+    );
+  });
+});
+
+describe('what entries and rows claim', () => {
+  const bookings = collection('bookings', { id: whole, berth: text, arrives: day, departs: day }, { key: 'id' });
+  const stored = memoryRecords({ bookings: [{ id: 1, berth: 'A1', arrives: '2031-05-10', departs: '2031-05-14' }] });
+  const booking = (touching: 'allowed' | 'refused') =>
+    intake(
+      'booking',
+      { berth: text('Berth'), from: day('Arrival'), to: day('Departure') },
+      {
+        storedIn: bookings,
+        rules: [noOverlap(bookings, { berth: 'berth', arrives: 'from', departs: 'to' }, { interval: ['arrives', 'departs'], touching })],
+      },
+    );
+  const stay = (from: number, to: number, berth = 'A1') => ({ berth, from: `2031-05-${from}`, to: `2031-05-${to}` });
+
+  test('an entry of a list that is the same as an earlier one', async () => {
+    const fleet = intake('fleet', { marks: list('Marks', text('Mark')) }, { rules: [unique(vessels, { mark: 'marks.*' })] });
+    const verdict = await fleet.judge({ marks: ['A', 'PW-7', 'A'] }, { records });
+    expect(verdict).toMatchObject({
+      findings: [
+        { places: [{ pointer: '/marks/1' }], facts: { takenBy: 'record' } },
+        {
+          places: [{ pointer: '/marks/2' }],
+          facts: { takenBy: 'entry', entry: 1, sameAs: '/marks/0' },
+          message: 'Mark is the same as in entry 1.',
+        },
+      ],
+    });
+    // Two columns with the same values are not the same.
+    expect(fleet.judgeLocally({ marks: ['A', 'B'] }).outcome).toBe('undecided');
+    expect(blamesOf(fleet.judgeLocally({ marks: ['A', 'A'] }))).toEqual(['unique /marks/1']);
+  });
+
+  test.each([
+    [stay(14, 15), true, false],
+    [stay(13, 15), false, false],
+    [stay(11, 12), false, false],
+    [stay('05' as never, 20), false, false],
+    [stay('08' as never, 10), true, false],
+    [stay(11, 12, 'B1'), true, true],
+  ])('an interval beside or over a stored one: %j', async (submission, isFree, isFreeWithoutTouching) => {
+    for (const [touching, expected] of [
+      ['allowed', isFree],
+      ['refused', isFreeWithoutTouching],
+    ] as const)
+      expect((await booking(touching).judge(submission, { records: stored })).outcome).toBe(expected ? 'accepted' : 'rejected');
+    expect((await booking('refused').judge(submission, { records: stored, itself: { id: 1 } })).outcome).toBe('accepted');
+  });
+
+  test('intervals of rows are held in order: the outcome is that of comparing each with all that were accepted', async () => {
+    const days = fc.integer({ min: 10, max: 30 });
+    await fc.assert(
+      fc.asyncProperty(fc.array(fc.tuple(days, days, fc.constantFrom('B1', 'B2')), { maxLength: 12 }), async (stays) => {
+        const rows = stays.map(([a, b, berth]) => stay(Math.min(a, b), Math.max(a, b) + 1, berth));
+        const kept: typeof rows = [];
+        const expected = rows.map((one) => {
+          const isTaken = kept.some((other) => other.berth === one.berth && other.from < one.to && other.to > one.from);
+          if (!isTaken) kept.push(one);
+          return isTaken ? 'rejected' : 'accepted';
+        });
+        const judged = await all(booking('allowed').judgeMany(rows, { records: stored, chunk: 3 }));
+        expect(judged.map(({ verdict }) => verdict.outcome)).toEqual(expected);
+      }),
+    );
+  });
+
+  test('what has expired, by the day and by the moment; what has no limit does not', async () => {
+    const { maybe, moment } = await import('jestril');
+    const vouchers = collection('vouchers', { code: text, until: maybe(day), ends: maybe(moment) }, { key: 'code' });
+    const kept = memoryRecords({
+      vouchers: [
+        { code: 'TODAY', until: '2031-05-01', ends: '2031-05-01T10:00:00Z' },
+        { code: 'PAST', until: '2031-04-30', ends: '2031-05-01T09:59:59.999Z' },
+        { code: 'LATER', until: '2031-05-02', ends: '2031-05-01T10:00:00.001Z' },
+        { code: 'NEVER', until: null, ends: null },
+      ],
+    });
+    const form = (until: 'until' | 'ends') =>
+      intake('form', { code: text('Voucher') }, { zone: 'Europe/Oslo', rules: [unexpired(vouchers, { code: 'code' }, { until })] });
+    const options = { records: kept, now: new Date('2031-05-01T10:00:00Z') };
+    const outcomes = async (until: 'until' | 'ends') =>
+      Promise.all(['TODAY', 'PAST', 'LATER', 'NEVER', 'NONE'].map(async (code) => blamesOf(await form(until).judge({ code }, options))));
+    expect(await outcomes('until')).toEqual([[], ['unexpired /code'], [], [], ['known /code']]);
+    expect(await outcomes('ends')).toEqual([['unexpired /code'], ['unexpired /code'], [], [], ['known /code']]);
+    expect(await form('until').judge({ code: 'PAST' }, options)).toMatchObject({
+      findings: [{ facts: { until: '2031-04-30' }, message: 'Voucher expired after April 30, 2031.' }],
+    });
+  });
+});
