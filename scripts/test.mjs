@@ -1,5 +1,5 @@
-// npm test: all suites, with the arguments of Jest. Suites that need a browser are skipped without one, and said so;
-// JESTRIL_REQUIRE=browser makes them needed.
+// npm test: all suites, with the arguments of Jest. Suites that need a browser or a server are skipped without one, and said so;
+// JESTRIL_REQUIRE=browser,servers makes them needed.
 import { build, install, program, run } from './setup.mjs';
 
 install();

@@ -54,7 +54,7 @@ type Rest<F extends Fields, Key> = keyof GivenOf<F> extends never
 /** How many submissions are judged. */
 type ManyOptions<F extends Fields, Key> = Options &
   WithGiven<F> & {
-    /** Rows judged together. Defaults to 1,000: the keys that adapters put into one query. */
+    /** Rows judged together. Defaults to 1,250: the keys that adapters put into one query. */
     readonly chunk?: number;
   } & ([Key] extends [never] ? {} : { readonly itself?: (submission: unknown) => Key | undefined });
 type RestOfMany<F extends Fields, Key> = keyof GivenOf<F> extends never ? [options?: ManyOptions<F, Key>] : [options: ManyOptions<F, Key>];
@@ -101,7 +101,7 @@ export interface Intake<in out F extends Fields, in out Key = never> {
   judgeMany(submissions: Submissions, ...rest: RestOfMany<F, Key>): AsyncGenerator<Judged<AcceptedOf<F>>>;
   /**
    * Judges a change to a stored record, given as it was accepted; columns that no rule reads may be left out. Presence,
-   * kind and value rules run for what changes, other rules when they read some of it. Defaults do not fill what the
+   * kind and value rules run for what changes, other rules when they read some of it or a given field. Defaults do not fill what the
    * change does not mention. The accepted verdict has the whole value, and the paths that change.
    * The occasion defaults to `amend`.
    */

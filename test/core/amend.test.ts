@@ -4,6 +4,7 @@ import {
   collection,
   day,
   decimal,
+  different,
   equals,
   flag,
   group,
@@ -16,6 +17,7 @@ import {
   needed,
   notBefore,
   oneOfShapes,
+  rule,
   same,
   shape,
   table,
@@ -173,6 +175,29 @@ describe('amending', () => {
     expect(await owner.amend({ ...stored, departs: 'soon' } as never, { departs: '2031-06-01' }, options)).toMatchObject({
       outcome: 'accepted',
     });
+  });
+
+  test('a rule about the caller always has to hold; a condition on the caller does not bring up what nobody touches', async () => {
+    const own = rule('test/own', { caller: whole }, { holds: ({ caller }) => caller === 1, message: 'not yours', blames: 'caller' });
+    const short = rule('test/short', { note: text }, { holds: ({ note }) => note.length < 5, message: 'too long', blames: 'note' });
+    const form = intake(
+      'form',
+      { note: text('Note'), name: text('Name'), version: whole('Version').leftOut(), caller: group('Caller', { id: whole('Id') }).given() },
+      {
+        rules: [
+          own({ caller: 'caller.id' }),
+          short({ note: 'note' }, { when: equals({ 'caller.id': 1 }) }),
+          different({ first: 'version', second: 'caller.id' }),
+        ],
+      },
+    );
+    const change = async (patch: object, id: number) =>
+      blamesOf(await form.amend({ note: 'far too long', name: 'x' }, patch, { given: { caller: { id } } }));
+    expect(await change({ name: 'y', version: 3 }, 1)).toEqual([]);
+    expect(await change({ name: 'y', version: 3 }, 2)).toEqual(['test/own /caller/id']);
+    expect(await change({ note: 'longer', version: 3 }, 1)).toEqual(['test/short /note']);
+    // Whatever is compared with what the application supplies has to be sent.
+    expect(await change({ name: 'y' }, 1)).toEqual(['needed /version']);
   });
 
   test('rows as drivers give them: days as dates, numbers as text, flags as numbers', async () => {

@@ -3,25 +3,30 @@ import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSy
 import { dirname, join } from 'node:path';
 
 const readme = readFileSync('README.md', 'utf8');
-const blocks = (language: string) =>
-  [...readme.matchAll(new RegExp(`\`\`\`${language}\\n(.*?)\`\`\``, 'gs'))].map(([, code]) => code as string);
 
-test('the examples of the README, taken together, compile and print what it says', () => {
-  // Inside the examples, where the library has the name that an application uses.
-  const folder = mkdtempSync('examples/readme-');
-  try {
-    const file = join(folder, 'readme.ts');
-    writeFileSync(file, blocks('ts').join('\n'));
-    writeFileSync(join(folder, 'tsconfig.json'), '{ "extends": "../tsconfig.json", "include": ["readme.ts"] }');
-    const types = spawnSync('node', ['node_modules/typescript/bin/tsc', '-p', folder], { encoding: 'utf8' });
-    expect(types.stdout).toBe('');
-    const { stdout, stderr } = spawnSync('node', ['node_modules/jiti/lib/jiti-cli.mjs', file], { encoding: 'utf8' });
-    expect(stderr).toBe('');
-    expect(stdout).toBe(blocks('text').join(''));
-  } finally {
-    rmSync(folder, { recursive: true });
-  }
-}, 60_000);
+test.each(['README.md', 'docs/stored.md'])(
+  'the examples of %s, taken together, compile and print what it says',
+  (page) => {
+    const written = readFileSync(page, 'utf8');
+    const blocks = (language: string) =>
+      [...written.matchAll(new RegExp(`\`\`\`${language}\\n(.*?)\`\`\``, 'gs'))].map(([, code]) => code as string);
+    // Inside the examples, where the library has the name that an application uses.
+    const folder = mkdtempSync('examples/readme-');
+    try {
+      const file = join(folder, 'readme.ts');
+      writeFileSync(file, blocks('ts').join('\n'));
+      writeFileSync(join(folder, 'tsconfig.json'), '{ "extends": "../tsconfig.json", "include": ["readme.ts"] }');
+      const types = spawnSync('node', ['node_modules/typescript/bin/tsc', '-p', folder], { encoding: 'utf8' });
+      expect(types.stdout).toBe('');
+      const { stdout, stderr } = spawnSync('node', ['node_modules/jiti/lib/jiti-cli.mjs', file], { encoding: 'utf8' });
+      expect(stderr).toBe('');
+      expect(stdout).toBe(blocks('text').join(''));
+    } finally {
+      rmSync(folder, { recursive: true });
+    }
+  },
+  60_000,
+);
 
 test('every link to a file of the project leads somewhere', () => {
   for (const file of [
@@ -56,6 +61,12 @@ test('what the README lists is exported', async () => {
     'prove',
     'describeProof',
     'localeFor',
+    'judge',
+    'judgeLocally',
+    'judgeMany',
+    'amend',
+    'judgeAndStore',
+    'refusalOf',
   ];
   expect(listed.length).toBeGreaterThan(40);
   for (const name of listed.filter((name) => !elsewhere.includes(name))) expect(Object.keys(jestril)).toContain(name);

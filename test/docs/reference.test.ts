@@ -68,6 +68,8 @@ test('every exported rule, kind and cleaning step stands on the page', () => {
     'asLines',
     'asText',
     'byPlace',
+    'checkStore',
+    'mergePatch',
   ];
   const named = [...entries, ...cleaning].map(({ name }) => name);
   expect(Object.keys(jestril).filter((name) => ![...notRules, ...conditions, ...helpers, ...named].includes(name))).toEqual([]);

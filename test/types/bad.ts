@@ -1,4 +1,4 @@
-import { above, among, atLeastOneOf, daysApart, exactlyOneOf, totalAtMost, between, choice, collection, condition, day, decimal, entries, equals, flag, group, inOrder, intake, isTrue, same, length, list, needed, notBefore, rule, text, unique, when, whole } from '../../src/index.ts';
+import { above, among, atLeastOneOf, daysApart, exactlyOneOf, totalAtMost, between, choice, collection, condition, day, decimal, entries, equals, exactly, flag, group, inOrder, intake, isTrue, same, length, list, needed, noOverlap, notBefore, rule, storedChoice, text, unexpired, unique, when, whole } from '../../src/index.ts';
 // Must not compile: the line after each mark is refused by both compilers, at the word that the mark names and nowhere else.
 const vessels = collection('vessels', { id: whole, mark: text, ownerId: whole, electric: flag, until: day }, { key: 'id' });
 const owners = collection('owners', { id: whole, limit: decimal }, { key: 'id' });
@@ -61,6 +61,16 @@ const i = intake('i', fields, { storedIn: vessels, rules: [
   adult({ crew: { born: 'a' } }),
   // wrong: until | a text field for a day column
   unique(vessels, { until: 'mark' }),
+  // wrong: mark | a day where the rows that count have a text
+  unique(vessels, { id: 'size' }, { only: { mark: 'a' } }),
+  // wrong: until | a fixed value of another type
+  unique(vessels, { mark: 'mark' }, { only: { until: exactly(3) } }),
+  // wrong: until | misspelt column of the last good day
+  unexpired(vessels, { mark: 'mark' }, { until: 'untill' }),
+  // wrong: 'ends' | misspelt column of an interval
+  noOverlap(vessels, { until: 'a' }, { interval: ['until', 'ends'] }),
+  // wrong: mark | a number where the table has texts
+  storedChoice(vessels, { mark: 'size' }),
   // wrong: marc | misspelt field in a condition
   when(equals({ marc: 'x' }), []),
 ] });
@@ -70,6 +80,16 @@ i.judge({});
 i.judge({}, { given: { staff: 1 } });
 // wrong: mark | not the key of the collection
 i.judge({}, { itself: { mark: "x" }, given: { staff: true } });
+// wrong: { given | a change without the record that is changed
+i.amend({ mark: 'x' }, {}, { given: { staff: true } });
+// wrong: 'x' | a stored value of another type
+i.amend({ size: 'x' }, {}, { itself: { id: 1 }, given: { staff: true } });
+// wrong: 'x' | the key of a row of another type
+i.judgeMany([], { given: { staff: true }, itself: () => ({ id: 'x' }) });
+// wrong: storred | what was stored is called otherwise
+i.judgeAndStore({}, { given: { staff: true } }, async ({ mark }) => mark).then((v) => v.outcome === 'accepted' && v.storred);
+// wrong: deletd | misspelt column of the rows that count
+collection('v', { id: whole, deleted: flag }, { key: 'id', only: { deletd: exactly(false) } });
 // wrong: mark | misspelt role in a look-up
 rule('r', { m: text, d: day }, { looksUp: { v: vessels.one({ mark: 'mm' }, ['ownerId']) }, holds: () => true, message: '', blames: 'm' });
 // wrong: 'ownr' | misspelt column

@@ -3,6 +3,7 @@ import {
   above,
   atLeastOneOf,
   below,
+  checkStore,
   choice,
   collection,
   condition,
@@ -17,7 +18,9 @@ import {
   isTrue,
   length,
   list,
+  maybe,
   needed,
+  noOverlap,
   not,
   notAfter,
   occasionIs,
@@ -25,7 +28,9 @@ import {
   pattern,
   rule,
   shape,
+  storedChoice,
   text,
+  unexpired,
   unique,
   when,
   whole,
@@ -267,3 +272,39 @@ export const more = intake(
   { rules: [...crew.rules, distinctNames({ people: { name: 'crew.*.name' } })] },
 );
 export interface Crew extends Accepted<typeof more> {}
+
+// many rows, changes, storing, start-up
+const kept = collection(
+  'kept',
+  { id: whole, mark: text, from: day, until: maybe(day), gone: flag },
+  { key: 'id', only: { gone: exactly(false), until: exactly(null) } },
+);
+export const stay = intake(
+  'stay',
+  { mark: text('Mark'), from: day('From'), until: day('Until'), marks: list('Marks', text('Mark')), house: text('House').given() },
+  {
+    storedIn: kept,
+    rules: [
+      unique(kept, { mark: 'marks.*' }, { only: { from: 'from', gone: exactly(true) }, ignoringCase: ['mark'], constraint: 'kept_mark' }),
+      noOverlap(kept, { mark: 'mark', from: 'from', until: 'until' }, { interval: ['from', 'until'], touching: 'refused' }),
+      storedChoice(kept, { mark: 'mark' }, { shows: 'id' }),
+      unexpired(kept, { mark: 'mark' }, { until: 'until', as: 'still-good' }),
+    ],
+  },
+);
+export async function run(records: Records) {
+  const given = { house: 'x' };
+  for await (const { row, verdict } of stay.judgeMany(new Set([1]), { records, given, chunk: 10, itself: () => ({ id: 1 }) }))
+    if (verdict.outcome === 'accepted') verdict.value.marks.at(row)?.trim();
+  const amended = await stay.amend({ mark: 'x' }, {}, { records, given, itself: { id: 1 }, whole: true });
+  const paths: readonly ('mark' | 'from' | 'until' | 'marks' | 'marks.*' | 'house')[] =
+    amended.outcome === 'accepted' ? amended.changed : [];
+  const stored = await stay.judgeAndStore({}, { records, given }, ({ mark }) => mark.length);
+  const length: number = stored.outcome === 'accepted' ? stored.stored : 0;
+  const refused = stay.refusalOf(new Error('x'), {
+    records,
+    locale: 'de',
+    value: { mark: 'x', from: '2031-05-01', until: '2031-05-02', marks: [] },
+  });
+  return [paths, length, refused?.outcome, (await checkStore(records, [stay, more]))[0]?.statement];
+}

@@ -1,12 +1,21 @@
-import type { ConditionPlan, FieldStep, Frame, RolePlan, UsePlan } from './plan.ts';
+import type { ConditionPlan, FieldStep, FieldSteps, Frame, RolePlan, UsePlan } from './plan.ts';
+import { walkSteps } from './walk.ts';
 
 /** What an amendment changes, so that only rules that read some of it run. */
 export class Amending {
   readonly #slots = new Map<Frame, Set<number>>();
   /** Entries that are new as a whole. */
   readonly #entries = new Set<Frame>();
+  /** What the application supplies is supplied anew with every change. */
+  readonly #given: ReadonlySet<string>;
   /** The declared paths that have changed, in the order of the fields. */
   readonly paths: string[] = [];
+
+  constructor(given: FieldSteps) {
+    const paths = new Set<string>();
+    walkSteps(given, ({ place }) => paths.add(place.path));
+    this.#given = paths;
+  }
 
   note(frame: Frame, step: FieldStep): void {
     const slots = this.#slots.get(frame) ?? new Set();
@@ -25,9 +34,15 @@ export class Amending {
     this.#entries.add(frame);
   }
 
-  /** Whether a use, or a condition of it, reads something that has changed. */
+  /**
+   * Whether a use reads something that has changed, or its condition does. A rule about the caller always has to hold; a
+   * condition on the caller does not bring up what nobody touches.
+   */
   touches(use: UsePlan, frames: readonly Frame[]): boolean {
-    return [...use.roles, ...use.when.flatMap(rolesOf)].some((role) => this.#isChanged(role, frames));
+    return (
+      use.roles.some((role) => this.#given.has(role.place.path)) ||
+      [...use.roles, ...use.when.flatMap(rolesOf)].some((role) => this.#isChanged(role, frames))
+    );
   }
 
   #isChanged({ depth, entry, step }: RolePlan, frames: readonly Frame[]): boolean {

@@ -1,12 +1,11 @@
 import type { Claimant, ClaimSpec, Definition, Reads } from '../rules/definition.ts';
+import { pointerOf, type Spot } from './run.ts';
 
 /** Where a case stands, for the one that comes later with the same values. */
 export interface Holder {
   /** Of a `judgeMany`: counted from 1. */
   readonly row: number | undefined;
-  /** Of an entry: its number in its list, counted from 1, or its name in a table. */
-  readonly entry: number | string | undefined;
-  readonly pointer: string;
+  readonly spot: Spot;
 }
 
 interface Interval {
@@ -24,13 +23,17 @@ interface Interval {
 export class Claims {
   readonly #values = new Map<Definition, Map<string, Holder | number>>();
   readonly #intervals = new Map<Definition, Map<string, Interval[]>>();
-  /** Lets go of the places in the row that is done. */
-  #forget: (() => void)[] = [];
+  /** What the row at hand holds. */
+  readonly #ownKeys: { readonly held: Map<string, Holder | number>; readonly key: string; readonly row: number }[] = [];
+  readonly #ownIntervals: Interval[] = [];
 
   /** Begins another row: of the one before, only its number is kept. */
   nextRow(): void {
-    for (const forget of this.#forget) forget();
-    this.#forget = [];
+    if (this.#ownKeys.length + this.#ownIntervals.length === 0) return;
+    for (const { held, key, row } of this.#ownKeys) held.set(key, row);
+    for (const interval of this.#ownIntervals) if (typeof interval.holder === 'object') interval.holder = interval.holder.row as number;
+    this.#ownKeys.length = 0;
+    this.#ownIntervals.length = 0;
   }
 
   /** Claims what a case reads; gives the earlier claimant when there is one. */
@@ -44,11 +47,7 @@ export class Claims {
     const mine: Interval = { from: read[interval.from] as string, to: read[interval.to] as string, holder };
     const others = intervals.get(key) ?? [];
     intervals.set(key, others);
-    const { row } = holder;
-    if (row !== undefined)
-      this.#forget.push(() => {
-        mine.holder = row;
-      });
+    if (holder.row !== undefined) this.#ownIntervals.push(mine);
     return insert(others, mine, interval.touching);
   }
 
@@ -57,7 +56,7 @@ export class Claims {
     if (earlier !== undefined) return claimantOf(earlier);
     held.set(key, holder);
     const { row } = holder;
-    if (row !== undefined) this.#forget.push(() => held.set(key, row));
+    if (row !== undefined) this.#ownKeys.push({ held, key, row });
     return undefined;
   }
 }
@@ -69,6 +68,11 @@ function mapIn<V>(maps: Map<Definition, Map<string, V>>, rule: Definition): Map<
 }
 
 function keyOf({ terms }: ClaimSpec, read: Reads): string {
+  const [only] = terms;
+  if (terms.length === 1 && only?.is === 'equal' && only.role !== undefined) {
+    const value = read[only.role];
+    if (typeof value === 'string') return value;
+  }
   return JSON.stringify(
     terms.map(({ is, role, exactly }) => {
       const value = role === undefined ? exactly : read[role];
@@ -78,7 +82,9 @@ function keyOf({ terms }: ClaimSpec, read: Reads): string {
 }
 
 function claimantOf(earlier: Holder | number): Claimant {
-  return typeof earlier === 'number' ? { row: earlier } : { entry: earlier.entry ?? '', pointer: earlier.pointer };
+  if (typeof earlier === 'number') return { row: earlier };
+  const key = earlier.spot.indexes.at(-1);
+  return { entry: typeof key === 'number' ? key + 1 : (key ?? ''), pointer: pointerOf(earlier.spot) };
 }
 
 /** Intervals held together share nothing, so they are kept in order and only the nearest two can be in the way. */

@@ -71,7 +71,7 @@ export function readyToRun(run: Run, item: Case): Reads | undefined {
   if (
     run.settings.report !== 'everything' &&
     run.hasErrors &&
-    use.blamed.every((role) => run.failedAt.has(pointerOf(spotOf(role, item.indexes))))
+    use.blamed.every((role) => run.hasFailedAt(pointerOf(spotOf(role, item.indexes))))
   ) {
     skip(run, item, 'already-failed');
     return undefined;
@@ -83,7 +83,7 @@ export function readyToRun(run: Run, item: Case): Reads | undefined {
     return undefined;
   }
   if (use.phase === 'between' || !run.hasErrors) return read;
-  const failed = use.roles.map((role) => pointerOf(spotOf(role, item.indexes))).filter((pointer) => run.failedAt.has(pointer));
+  const failed = use.roles.map((role) => pointerOf(spotOf(role, item.indexes))).filter((pointer) => run.hasFailedAt(pointer));
   if (failed.length === 0) return read;
   // A value that a rule between fields has refused is not asked about, nor blamed again.
   skip(run, item, 'unsound', failed);

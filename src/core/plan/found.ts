@@ -11,12 +11,15 @@ export type Outcome =
   | { readonly absent: true }
   | { readonly why: Why; readonly cause?: unknown };
 
+const NO_INNER: readonly never[] = [];
+
 /** One look-up of one case, followed through as many rounds as it is nested. */
 export class Inquiry {
   readonly #cell: Cell | undefined;
   #outcome: Outcome | undefined;
   #row: { readonly [column: string]: unknown } | undefined;
-  #inner: { readonly name: string; readonly inquiry: Inquiry }[] = [];
+  /** Of a row that was found: the look-ups inside. */
+  #inner: readonly { readonly name: string; readonly inquiry: Inquiry }[] = NO_INNER;
 
   constructor(
     readonly spec: LookUpSpec,

@@ -4,17 +4,19 @@ import type { Verdict } from '../verdict.ts';
 import { Claims } from './claims.ts';
 import type { Ready } from './evaluate.ts';
 import { verdictOf } from './finish.ts';
-import { begin, type Inputs, recordRulesOf, settleAll } from './judge.ts';
+import { begin, type Inputs, recordRulesOf, settingsOf, settleAll } from './judge.ts';
 import { askOutside } from './outside.ts';
 import type { Plan } from './plan.ts';
 import { Questions } from './questions.ts';
-import type { Run } from './run.ts';
+import type { Run, Settings } from './run.ts';
 import type { RecordRules } from './stored.ts';
 
 // Judges many submissions with few questions: the look-ups of a chunk are merged, and asked side by side.
 
 /** Rows judged together when the caller says nothing: as many keys as the adapters put into one query. */
-const CHUNK = 1000;
+const CHUNK = 1250;
+/** Chunks under way at a time: while the store answers for one, the next is read and screened. */
+const UNDER_WAY = 2;
 /** Rows whose outside checks run side by side. */
 const OUTSIDE_AT_ONCE = 16;
 
@@ -46,25 +48,27 @@ export async function* judgeMany(plan: Plan, submissions: Submissions, options: 
   if (!(Number.isInteger(chunk) && chunk > 0)) fault(`Intake "${plan.name}": chunk ${chunk} is not a number of rows.`);
   const many = new Many(plan, { ...options, now: options.now ?? new Date() });
   let collected: unknown[] = [];
-  let asked: Promise<Judged<unknown>[]> | undefined;
+  const underWay: Promise<Judged<unknown>[]>[] = [];
   let broken: { readonly cause: unknown } | undefined;
+  const begin = () => {
+    const judging = many.judge(collected);
+    judging.catch(() => undefined);
+    underWay.push(judging);
+    collected = [];
+  };
   try {
     for await (const submission of submissions) {
       signal?.throwIfAborted();
       collected.push(submission);
       if (collected.length < chunk) continue;
-      // While the store answers for one chunk, the next one is read and screened.
-      const next = many.begin(collected);
-      collected = [];
-      if (asked) yield* await asked;
-      asked = many.finish(next);
-      asked.catch(() => undefined);
+      begin();
+      if (underWay.length === UNDER_WAY) yield* (await underWay.shift()) as Judged<unknown>[];
     }
   } catch (cause) {
     broken = { cause };
   }
-  if (asked) yield* await asked;
-  if (collected.length > 0) yield* await many.finish(many.begin(collected));
+  if (collected.length > 0) begin();
+  for (const judging of underWay) yield* await judging;
   // What was read before the source broke off has its verdict first.
   if (broken) throw broken.cause;
 }
@@ -72,31 +76,45 @@ export async function* judgeMany(plan: Plan, submissions: Submissions, options: 
 /** What the chunks of one call have in common. */
 class Many {
   readonly #plan: Plan;
-  readonly #options: ManyInputs & { readonly now: Date };
+  readonly #options: Inputs;
+  readonly #itself: ManyInputs['itself'];
+  readonly #settings: Settings;
   readonly #claims = new Claims();
   #count = 0;
+  /** Done when the chunk before has settled. */
+  #before: Promise<unknown> = Promise.resolve();
 
-  constructor(plan: Plan, options: ManyInputs & { readonly now: Date }) {
+  constructor(plan: Plan, { itself, ...options }: ManyInputs & { readonly now: Date }) {
     this.#plan = plan;
     this.#options = options;
+    this.#itself = itself;
+    this.#settings = settingsOf(plan, options);
+  }
+
+  /** Judges a chunk. Everything before the first question is done at once. */
+  judge(submissions: readonly unknown[]): Promise<Judged<unknown>[]> {
+    const turn = this.#before;
+    const judging = this.#finish(this.#begin(submissions), turn);
+    this.#before = judging.catch(() => undefined);
+    return judging;
   }
 
   /** Steps 1 to 5 of every row. */
-  begin(submissions: readonly unknown[]): Row[] {
-    const { itself: _itself, ...inputs } = this.#options;
+  #begin(submissions: readonly unknown[]): Row[] {
+    const inputs = this.#options;
     return submissions.map((submission) => ({
       number: ++this.#count,
       submission,
-      run: begin(this.#plan, submission, inputs),
+      run: begin(this.#plan, submission, inputs, this.#settings),
       rules: undefined,
       ready: [],
     }));
   }
 
   /** Steps 6 to 8. */
-  async finish(rows: Row[]): Promise<Judged<unknown>[]> {
+  async #finish(rows: Row[], turn: Promise<unknown>): Promise<Judged<unknown>[]> {
     const plan = this.#plan;
-    if (plan.record.length > 0) await this.#judgeByRecords(rows);
+    if (plan.record.length > 0) await this.#judgeByRecords(rows, turn);
     if (plan.outside.length > 0 || rows.some(({ ready }) => ready.length > 0)) {
       for (let start = 0; start < rows.length; start += OUTSIDE_AT_ONCE)
         await Promise.all(rows.slice(start, start + OUTSIDE_AT_ONCE).map(({ run, ready }) => askOutside(run, ready)));
@@ -104,21 +122,21 @@ class Many {
     return rows.map(({ number, submission, run }) => ({ row: number, submission, verdict: verdictOf(run, this.#options.locale) }));
   }
 
-  async #judgeByRecords(rows: Row[]): Promise<void> {
-    const { itself, ...inputs } = this.#options;
+  async #judgeByRecords(rows: Row[], turn: Promise<unknown>): Promise<void> {
+    const inputs = this.#options;
     const questions = new Questions();
     const claims = this.#claims;
     const waiting: (Row & { rules: RecordRules })[] = [];
     for (const row of rows) {
       claims.nextRow();
-      const renewed = itself?.(row.submission);
+      const renewed = this.#itself?.(row.submission);
       const own: Inputs = renewed ? { ...inputs, itself: renewed } : inputs;
       const rules = recordRulesOf(row.run, own, { questions, claims, row: row.number });
       if (rules) waiting.push(Object.assign(row, { rules }));
     }
     if (!inputs.records || waiting.length === 0) return;
     const all = waiting.map(({ rules }) => rules);
-    const ready = await settleAll(all, inputs.records, inputs, { questions, claims });
+    const ready = await settleAll(all, inputs.records, inputs, { questions, claims }, turn);
     for (const [index, row] of waiting.entries()) row.ready = ready[index] as readonly Ready[];
   }
 }

@@ -55,16 +55,16 @@ function alone(): Shared {
 }
 
 /** Steps 1 to 5. */
-export function begin(plan: Plan, submission: unknown, options: Inputs): Run {
-  const run = prepare(plan, options);
+export function begin(plan: Plan, submission: unknown, options: Inputs, settings = settingsOf(plan, options)): Run {
+  const run = prepare(plan, options, settings);
   readSubmission(run, submission);
   judgeBetween(run);
   return run;
 }
 
 /** A run that knows its settings and what is given. */
-export function prepare(plan: Plan, options: Inputs, amending?: Amending): Run {
-  const run = new Run(plan, settingsOf(plan, options), amending);
+export function prepare(plan: Plan, options: Inputs, settings: Settings, amending?: Amending): Run {
+  const run = new Run(plan, settings, amending);
   if (plan.given.steps.length > 0) readGivenOrThrow(run, options.given);
   return run;
 }
@@ -118,10 +118,13 @@ export async function settleAll(
   records: Records,
   { within = RECORDS_WITHIN, signal }: Inputs,
   { questions, claims }: Shared,
+  turn?: Promise<unknown>,
 ): Promise<(readonly Ready[])[]> {
   const limit = new TimeLimit(within, signal);
   try {
     await askRounds(all, questions, records, limit);
+    // Rows claim in their order, however soon the store has answered.
+    if (turn) await turn;
     const ready = all.map((rules) => {
       claims.nextRow();
       return rules.settle();

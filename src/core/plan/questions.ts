@@ -31,6 +31,38 @@ interface Draft {
   readonly cells: Map<string, Cell>;
 }
 
+/** What all keys of a look-up have in common. */
+interface Shape extends Omit<Draft, 'columns' | 'cells'> {
+  /** Look-ups of one name go together. */
+  readonly name: string;
+  readonly columns: readonly string[];
+  readonly asked: LookUpSpec['terms'];
+}
+
+/** Look-ups are declared once and asked often. */
+const shapes = new WeakMap<LookUpSpec, { plain?: Shape; except?: Shape }>();
+
+function shapeOf(spec: LookUpSpec, isExcept: boolean): Shape {
+  let known = shapes.get(spec);
+  if (!known) {
+    known = {};
+    shapes.set(spec, known);
+  }
+  if (isExcept) return (known.except ??= makeShape(spec, true));
+  return (known.plain ??= makeShape(spec, false));
+}
+
+function makeShape(spec: LookUpSpec, isExcept: boolean): Shape {
+  const { collection } = spec;
+  const asked = [...spec.terms, ...collection.only];
+  const terms: Term[] = asked.map(({ column, is }) => ({ column, is }));
+  if (isExcept) terms.push({ column: collection.key, is: 'otherThan' });
+  const want = spec.want === 'count' || spec.want === 'exists' ? spec.want : 'rows';
+  // One row more than wanted tells whether there are several.
+  const most = spec.want === 'all' ? spec.most : want === 'rows' ? 2 : undefined;
+  return { collection, terms, want, most, asked, columns: columnsOf(spec), name: JSON.stringify([collection.name, terms, want, most]) };
+}
+
 /** The questions of one judgement, asked in rounds. */
 export class Questions {
   readonly #open = new Map<string, Draft>();
@@ -42,35 +74,31 @@ export class Questions {
 
   /** The cell that will hold the answer; one cell for all who ask the same. */
   want(spec: LookUpSpec, read: Reads, itself: Reads | undefined): Cell {
-    const asked = spec.collection.only.length === 0 ? spec.terms : [...spec.terms, ...spec.collection.only];
-    const terms: Term[] = asked.map(({ column, is }) => ({ column, is }));
-    const key = asked.map((term) => (term.role === undefined ? term.exactly : read[term.role])) as Exclude<Scalar, null>[];
-    if (spec.exceptItself && itself) {
-      const { key: column } = spec.collection;
-      terms.push({ column, is: 'otherThan' });
-      key.push(itself[column] as Exclude<Scalar, null>);
-    }
-    const want = spec.want === 'count' || spec.want === 'exists' ? spec.want : 'rows';
-    // One row more than wanted tells whether there are several.
-    const most = spec.want === 'all' ? spec.most : want === 'rows' ? 2 : undefined;
-    const name = JSON.stringify([spec.collection.name, terms, want, most]);
-    const columns = columnsOf(spec);
-    const keyText = JSON.stringify(key);
-    const earlier = this.#asked.get(name);
+    const isExcept = spec.exceptItself && itself !== undefined;
+    const shape = shapeOf(spec, isExcept);
+    const key: Exclude<Scalar, null>[] = [];
+    for (const { role, exactly } of shape.asked) key.push((role === undefined ? exactly : read[role]) as Exclude<Scalar, null>);
+    if (isExcept) key.push(itself[spec.collection.key] as Exclude<Scalar, null>);
+    const [only] = key;
+    const keyText = key.length === 1 && typeof only === 'string' ? only : JSON.stringify(key);
+    const earlier = this.#asked.get(shape.name);
     const known = earlier?.cells.get(keyText);
-    if (known && columns.every((column) => earlier?.columns.has(column))) return known;
-    return this.#draft(name, { collection: spec.collection, terms, want, most }, columns, keyText, key);
+    if (known && shape.columns.every((column) => earlier?.columns.has(column))) return known;
+    return this.#draft(shape, keyText, key);
   }
 
-  #draft(name: string, what: Omit<Draft, 'columns' | 'cells'>, columns: readonly string[], keyText: string, key: Key): Cell {
+  #draft({ name, columns, ...what }: Shape, keyText: string, key: Key): Cell {
     let draft = this.#open.get(name);
     if (!draft) {
       draft = { ...what, columns: new Set(), cells: new Map() };
       this.#open.set(name, draft);
     }
     for (const column of columns) draft.columns.add(column);
-    const cell = draft.cells.get(keyText) ?? new Cell(key);
-    draft.cells.set(keyText, cell);
+    let cell = draft.cells.get(keyText);
+    if (!cell) {
+      cell = new Cell(key);
+      draft.cells.set(keyText, cell);
+    }
     return cell;
   }
 

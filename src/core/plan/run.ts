@@ -53,8 +53,8 @@ export class Run {
   readonly unsettled: Open[] = [];
   readonly trace: TraceLine[] | undefined;
   readonly at: Now;
-  /** Pointers of the places that an error blames. */
-  readonly failedAt = new Set<string>();
+  /** Pointers of the places that an error blames; most judgements have none. */
+  #failedAt: Set<string> | undefined;
   hasErrors = false;
 
   constructor(
@@ -73,7 +73,13 @@ export class Run {
     this.failures.push({ info, spots, facts, words, labels });
     if (info.severity === 'warning') return;
     this.hasErrors = true;
-    for (const spot of spots) this.failedAt.add(pointerOf(spot));
+    this.#failedAt ??= new Set();
+    for (const spot of spots) this.#failedAt.add(pointerOf(spot));
+  }
+
+  /** Whether an error blames this place already. */
+  hasFailedAt(pointer: string): boolean {
+    return this.#failedAt?.has(pointer) ?? false;
   }
 
   leaveOpen(info: UseInfo, spots: readonly Spot[], why: Why, cause?: unknown): void {

@@ -7,7 +7,7 @@ import { addEngineFinding } from './engine-finding.ts';
 import { type Case, callPredicate, eachCase, leaveOpen, type Ready, readyToRun, settle, skip, standAside } from './evaluate.ts';
 import { foundBy, type Inquiries, inquire } from './found.ts';
 import { conditionReads, type FindFor, type Finds, type Guard, guardOf, NOTHING_FOUND, type ReadsCondition, WAITING } from './guard.ts';
-import type { LookUpPlan, UsePlan } from './plan.ts';
+import type { LookUpPlan, RolePlan, UsePlan } from './plan.ts';
 import type { Questions } from './questions.ts';
 import { readRoles, spotOf, Unread } from './roles.ts';
 import { pointerOf, type Run } from './run.ts';
@@ -21,6 +21,13 @@ interface Pending {
   readonly read: Reads;
   readonly own: Inquiries;
   readonly ofConditions: ReadonlyMap<ReadsCondition, Inquiries>;
+}
+
+const UNCONDITIONAL: Pending['ofConditions'] = new Map();
+
+/** The questions that found nothing, so that each is blamed once. */
+interface Blamed {
+  questions?: Set<string>;
 }
 
 /** What failed, and waits for what its message tells. */
@@ -44,9 +51,9 @@ export class RecordRules {
   readonly #run: Run;
   readonly #shared: Shared;
   readonly #pending: Pending[] = [];
-  readonly #toTell: ToTell[] = [];
+  #toTell: ToTell[] | undefined;
   /** Of a row that asks nothing, since it failed before: what it claims all the same. */
-  readonly #onlyClaim: { readonly item: Case; readonly read: Reads }[] = [];
+  #onlyClaim: { readonly item: Case; readonly read: Reads }[] | undefined;
   readonly #itself: Reads | undefined;
 
   constructor(run: Run, uses: readonly UsePlan[], itself: Reads | undefined, shared: Shared) {
@@ -59,7 +66,7 @@ export class RecordRules {
 
   /** Whether nothing waits to be settled. */
   get isEmpty(): boolean {
-    return this.#pending.length === 0 && this.#onlyClaim.length === 0;
+    return this.#pending.length === 0 && !this.#onlyClaim;
   }
 
   #passOver(item: Case): void {
@@ -67,12 +74,16 @@ export class RecordRules {
     const { use, frames } = item;
     if (!use.definition.claims || use.when.length > 0) return;
     const read = readRoles(use.roles, frames);
-    if (!(read instanceof Unread)) this.#onlyClaim.push({ item, read });
+    if (!(read instanceof Unread)) (this.#onlyClaim ??= []).push({ item, read });
   }
 
   #prepare(item: Case): void {
     const read = readyToRun(this.#run, item);
     if (!read) return;
+    if (item.use.when.length === 0) {
+      this.#pending.push({ item, read, own: this.#inquire(item.use.lookUps, read), ofConditions: UNCONDITIONAL });
+      return;
+    }
     const ofConditions = new Map<ReadsCondition, Inquiries>();
     // A condition that is settled without records spares the look-ups of what it guards.
     const local = guardOf(this.#run, item, (condition) => {
@@ -94,9 +105,9 @@ export class RecordRules {
   advance(): void {
     for (const { own, ofConditions } of this.#pending) {
       for (const inquiry of own.inquiries) inquiry.advance();
-      for (const { inquiries } of ofConditions.values()) for (const inquiry of inquiries) inquiry.advance();
+      if (ofConditions.size > 0) for (const { inquiries } of ofConditions.values()) for (const inquiry of inquiries) inquiry.advance();
     }
-    for (const { telling } of this.#toTell) for (const inquiry of telling.inquiries) inquiry.advance();
+    for (const { telling } of this.#toTell ?? []) for (const inquiry of telling.inquiries) inquiry.advance();
   }
 
   /** Leaves everything open that records would have to settle: there are none to ask. */
@@ -112,8 +123,9 @@ export class RecordRules {
   settle(): Ready[] {
     const run = this.#run;
     const outside: Ready[] = [];
-    const blamed = new Set<string>();
-    for (const { item, read } of this.#onlyClaim) this.#claim(item, read);
+    // Made when a look-up finds nothing.
+    const blamed: Blamed = {};
+    for (const { item, read } of this.#onlyClaim ?? []) this.#claim(item, read);
     for (const { item, read, own, ofConditions } of this.#pending) {
       const find: FindFor = (condition) => {
         const inquiries = ofConditions.get(condition);
@@ -138,30 +150,27 @@ export class RecordRules {
   #settleOne(item: Case, read: Reads, found: Found, answer: unknown): void {
     if (answer !== false || item.use.tells.length === 0) return settle(this.#run, item, read, found, answer);
     this.#run.hasErrors ||= item.use.severity === 'error';
-    this.#toTell.push({ item, read, found, telling: this.#inquire(item.use.tells, read) });
+    (this.#toTell ??= []).push({ item, read, found, telling: this.#inquire(item.use.tells, read) });
   }
 
   #claim(item: Case, read: Reads) {
     const { definition, blamed } = item.use;
     if (!definition.claims) return undefined;
     const { claims, row } = this.#shared;
-    const key = item.indexes.at(-1);
-    const [first] = blamed;
-    const pointer = first ? pointerOf(spotOf(first, item.indexes)) : '';
-    return claims.take(definition, read, { row, entry: typeof key === 'number' ? key + 1 : key, pointer });
+    return claims.take(definition, read, { row, spot: spotOf(blamed[0] as RolePlan, item.indexes) });
   }
 
   /** Reports what failed with what was found for its message; a message can do without. */
   tell(): void {
-    for (const { item, read, found, telling } of this.#toTell) {
+    for (const { item, read, found, telling } of this.#toTell ?? []) {
       const told = foundBy(telling);
       settle(this.#run, item, read, 'found' in told ? { ...found, ...told.found } : found, false);
     }
-    this.#toTell.length = 0;
+    this.#toTell = undefined;
   }
 
   /** What was found; a `one` that found nothing is a finding of its own, once for each question and place. */
-  #found(item: Case, inquiries: Inquiries, blamed: Set<string>): Finds {
+  #found(item: Case, inquiries: Inquiries, blamed: Blamed): Finds {
     const result = foundBy(inquiries);
     if ('absent' in result)
       return { skipped: inquiries.plans.flatMap(({ blames }) => blames.map((role) => pointerOf(spotOf(role, item.indexes)))) };
@@ -172,8 +181,9 @@ export class RecordRules {
       const spots = blames.map((role) => spotOf(role, item.indexes));
       skipped.push(...spots.map(pointerOf));
       const once = JSON.stringify([spec.collection.name, spec.terms, spots.map(pointerOf), item.use.severity]);
-      if (blamed.has(once)) continue;
-      blamed.add(once);
+      blamed.questions ??= new Set();
+      if (blamed.questions.has(once)) continue;
+      blamed.questions.add(once);
       addEngineFinding(this.#run, 'known', spots, { severity: item.use.severity });
     }
     return { skipped };

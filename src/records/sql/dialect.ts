@@ -49,6 +49,8 @@ export interface Dialect {
   readonly keys: (keys: readonly Key[], terms: readonly SqlTerm[], table: SqlTable, known: ColumnFacts) => RawBuilder<unknown>;
   /** The running number of a key, from 0. */
   readonly ordinal: RawBuilder<unknown>;
+  /** Running numbers of many rows as one text, with commas between. */
+  readonly listed: (ordinal: RawBuilder<unknown>) => RawBuilder<unknown>;
   /** The value asked with. */
   readonly asked: (term: SqlTerm) => RawBuilder<unknown>;
   readonly ignoringCase: (column: SqlColumn, asked: RawBuilder<unknown>, known: ColumnFacts) => RawBuilder<unknown>;

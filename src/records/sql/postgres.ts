@@ -20,10 +20,11 @@ const postgres: Dialect = {
     const asked = terms.filter(({ is }) => is !== 'missing');
     const arrays = asked.map((term) => arrayOf(term, keys, table));
     const names = sql.join([...asked.map(({ index }) => sql.ref(`k${index}`)), sql.ref('ordinal')]);
-    if (asked.length === 0) return sql`unnest(${keys.map(() => 1)}::int[]) with ordinality as k(one, ordinal)`;
+    if (asked.length === 0) return sql`unnest(${`{${keys.map(() => 1).join()}}`}::int[]) with ordinality as k(one, ordinal)`;
     return sql`unnest(${sql.join(arrays)}) with ordinality as k(${names})`;
   },
   ordinal: sql`k.ordinal - 1`,
+  listed: (ordinal) => sql`string_agg((${ordinal})::text, ',')`,
   asked: ({ index }) => sql.ref(`k.k${index}`),
   ignoringCase: ({ ref }, asked) => sql`lower(${ref}) = lower(${asked})`,
   otherThan: ({ ref }, asked) => sql`${ref} is distinct from ${asked}`,
@@ -46,9 +47,14 @@ const NUMBERS: { readonly [kind: string]: RawBuilder<unknown> } = {
   exact: sql`numeric`,
 };
 
+/** An element of an array's text (PostgreSQL documentation, 8.15.6). */
+function literal(value: Key[number] | undefined): string {
+  return typeof value === 'string' ? `"${/["\\]/.test(value) ? value.replaceAll(/["\\]/g, '\\$&') : value}"` : String(value);
+}
+
 /** All keys of a term as one array: of the type that numbers fit, or of the column's own, which the empty query tells. */
 function arrayOf({ column, index }: SqlTerm, keys: readonly Key[], table: SqlTable): RawBuilder<unknown> {
-  const values = keys.map((key) => key[index]);
+  const values = `{${keys.map((key) => literal(key[index])).join()}}`;
   const type = NUMBERS[column.kind];
   if (type) return sql`${values}::${type}[]`;
   return sql`coalesce(${values}, array(select ${column.ref} from ${table.ref} as t limit 0))`;

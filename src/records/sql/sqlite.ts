@@ -17,6 +17,7 @@ export const sqliteRecords = (db: Database, options: SqlOptions = {}): SqlRecord
 const sqlite: Dialect = {
   keys: (keys) => sql`json_each(${JSON.stringify(keys)}) as k`,
   ordinal: sql`k.key`,
+  listed: (ordinal) => sql`group_concat(${ordinal})`,
   asked: ({ index }) => sql`json_extract(k.value, ${sql.lit(`$[${index}]`)})`,
   ignoringCase: ({ ref }, asked) => sql`${ref} = ${asked} collate nocase`,
   otherThan: ({ ref }, asked) => sql`${ref} is not ${asked}`,
