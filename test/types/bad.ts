@@ -82,9 +82,9 @@ i.judge({}, { given: { staff: 1 } });
 i.judge({}, { itself: { mark: "x" }, given: { staff: true } });
 // wrong: { given | a change without the record that is changed
 i.amend({ mark: 'x' }, {}, { given: { staff: true } });
-// wrong: 'x' | a stored value of another type
+// wrong: size | a stored value of another type
 i.amend({ size: 'x' }, {}, { itself: { id: 1 }, given: { staff: true } });
-// wrong: 'x' | the key of a row of another type
+// wrong: itself | the key of a row of another type
 i.judgeMany([], { given: { staff: true }, itself: () => ({ id: 'x' }) });
 // wrong: storred | what was stored is called otherwise
 i.judgeAndStore({}, { given: { staff: true } }, async ({ mark }) => mark).then((v) => v.outcome === 'accepted' && v.storred);

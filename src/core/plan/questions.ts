@@ -40,16 +40,16 @@ interface Shape extends Omit<Draft, 'columns' | 'cells'> {
 }
 
 /** Look-ups are declared once and asked often. */
-const shapes = new WeakMap<LookUpSpec, { plain?: Shape; except?: Shape }>();
+const shapes = { plain: new WeakMap<LookUpSpec, Shape>(), except: new WeakMap<LookUpSpec, Shape>() };
 
 function shapeOf(spec: LookUpSpec, isExcept: boolean): Shape {
-  let known = shapes.get(spec);
-  if (!known) {
-    known = {};
-    shapes.set(spec, known);
+  const known = isExcept ? shapes.except : shapes.plain;
+  let shape = known.get(spec);
+  if (!shape) {
+    shape = makeShape(spec, isExcept);
+    known.set(spec, shape);
   }
-  if (isExcept) return (known.except ??= makeShape(spec, true));
-  return (known.plain ??= makeShape(spec, false));
+  return shape;
 }
 
 function makeShape(spec: LookUpSpec, isExcept: boolean): Shape {

@@ -74,7 +74,9 @@ export class RecordRules {
     const { use, frames } = item;
     if (!use.definition.claims || use.when.length > 0) return;
     const read = readRoles(use.roles, frames);
-    if (!(read instanceof Unread)) (this.#onlyClaim ??= []).push({ item, read });
+    if (read instanceof Unread) return;
+    this.#onlyClaim ??= [];
+    this.#onlyClaim.push({ item, read });
   }
 
   #prepare(item: Case): void {
@@ -150,7 +152,8 @@ export class RecordRules {
   #settleOne(item: Case, read: Reads, found: Found, answer: unknown): void {
     if (answer !== false || item.use.tells.length === 0) return settle(this.#run, item, read, found, answer);
     this.#run.hasErrors ||= item.use.severity === 'error';
-    (this.#toTell ??= []).push({ item, read, found, telling: this.#inquire(item.use.tells, read) });
+    this.#toTell ??= [];
+    this.#toTell.push({ item, read, found, telling: this.#inquire(item.use.tells, read) });
   }
 
   #claim(item: Case, read: Reads) {
