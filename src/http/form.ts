@@ -1,24 +1,32 @@
+export { type FormState, formState } from './form-state.ts';
+
 // Names of form fields may nest: `crew.0.name` or `crew[0][name]`.
 
 /** Names with more parts than this are not taken apart; they are strangers to any intake. */
 const DEEPEST = 16;
 
-type Branch = Map<string, Branch | string[]>;
+type Branch = Map<string, Branch | unknown[]>;
 
 /**
  * Decodes the fields of a form or query string into an object for `judge(…, { as: 'form' })`.
  *
  * Names nest by dots or brackets; parts that count `0`, `1`, … make a list, whose entries keep their order.
- * A key that is repeated gives a list of texts, which a single value refuses. Files are left out.
+ * A key that is repeated gives a list, which a single value refuses. Files stay what they are; the empty one that a
+ * browser sends for a file box without a file is left out.
  *
  * @param entries pairs of name and text, such as a `URLSearchParams` or a `FormData`
  */
 export function formObject(entries: Iterable<readonly [string, unknown]>): Record<string, unknown> {
   const root: Branch = new Map();
   for (const [name, value] of entries) {
-    if (typeof value === 'string') put(root, partsOf(name), value);
+    if (!isNoFile(value)) put(root, partsOf(name), value);
   }
   return objectOf(root);
+}
+
+function isNoFile(value: unknown): boolean {
+  const { name, size } = (typeof value === 'object' && value !== null ? value : {}) as { name?: unknown; size?: unknown };
+  return name === '' && size === 0;
 }
 
 function partsOf(name: string): string[] {
@@ -30,7 +38,7 @@ function partsOf(name: string): string[] {
   return parts.length > DEEPEST || parts.includes('') ? [name] : parts;
 }
 
-function put(root: Branch, parts: readonly string[], value: string): void {
+function put(root: Branch, parts: readonly string[], value: unknown): void {
   let branch = root;
   for (const part of parts.slice(0, -1)) {
     let next = branch.get(part);
@@ -47,11 +55,11 @@ function put(root: Branch, parts: readonly string[], value: string): void {
   else if (Array.isArray(known)) known.push(value);
 }
 
-function valueIn(node: Branch | string[]): unknown {
+function valueIn(node: Branch | unknown[]): unknown {
   if (Array.isArray(node)) return node.length === 1 ? node[0] : node;
   const keys = [...node.keys()];
   if (keys.every((key) => /^(0|[1-9]\d{0,8})$/.test(key))) {
-    return keys.sort((a, b) => Number(a) - Number(b)).map((key) => valueIn(node.get(key) as Branch | string[]));
+    return keys.sort((a, b) => Number(a) - Number(b)).map((key) => valueIn(node.get(key) as Branch | unknown[]));
   }
   return objectOf(node);
 }

@@ -1,4 +1,6 @@
 import { above, among, atLeastOneOf, daysApart, exactlyOneOf, totalAtMost, between, choice, collection, condition, day, decimal, entries, equals, exactly, flag, group, inOrder, intake, isTrue, same, length, list, needed, noOverlap, notBefore, rule, storedChoice, text, unexpired, unique, when, whole } from '../../src/index.ts';
+import { receive } from '../../src/http/fetch.ts';
+import type { Records } from '../../src/index.ts';
 // Must not compile: the line after each mark is refused by both compilers, at the word that the mark names and nowhere else.
 const vessels = collection('vessels', { id: whole, mark: text, ownerId: whole, electric: flag, until: day }, { key: 'id' });
 const owners = collection('owners', { id: whole, limit: decimal }, { key: 'id' });
@@ -112,3 +114,11 @@ i.readersOf('marck');
 intake('j', { mark: text('M') }, { languages: { de: { labels: { marck: 'K' } } } });
 // wrong: n | a sample of another kind
 rule('r', { n: whole }, { holds: () => true, message: '', blames: 'n', samples: { holds: [{ n: 'x' }], fails: [] } });
+// wrong: { records | the given fields of the intake are not supplied
+receive(i, { records: {} as Records }, () => {});
+// wrong: ({ stafff: true }) | a given field of another name
+receive(i, { given: () => ({ stafff: true }) }, () => {});
+// wrong: marck | a field that the accepted value has not
+receive(i, { given: () => ({ staff: true }) }, ({ marck }) => { marck; });
+// wrong: boddy | no part of a request
+receive({ boddy: i }, { given: () => ({}) }, () => {});

@@ -1,3 +1,5 @@
+import { receive as receiveByExpress } from '../../src/http/express.ts';
+import { receive as receiveByFetch } from '../../src/http/fetch.ts';
 import type { Accepted, Day, Records } from '../../src/index.ts';
 import {
   above,
@@ -308,3 +310,20 @@ export async function run(records: Records) {
   });
   return [paths, length, refused?.outcome, (await checkStore(records, [stay, more]))[0]?.statement];
 }
+
+// in front of a handler
+const desk = intake('desk', { mark: text('Mark'), from: day('From'), who: whole('Who').given() });
+const paging = intake('paging', { page: whole('Page').orElse(1) });
+receiveByFetch(
+  desk,
+  { caller: () => ({ id: 3 }), given: ({ caller }) => ({ who: caller.id }), allows: ({ caller }) => caller.id > 2 },
+  ({ mark }, { caller, request }) => ({ location: `/${mark}/${caller.id}`, body: request.url }),
+);
+receiveByExpress(
+  { body: desk, query: paging },
+  { given: ({ params }) => ({ body: { who: Number(params.who) } }) },
+  ({ body, query }, { response }) => {
+    const page: number = query.page;
+    response.status(200).json({ page, from: body.from });
+  },
+);

@@ -14,7 +14,7 @@ export type RefusalInputs = Omit<Inputs, 'itself'> & { readonly value?: unknown 
 
 /** The verdict of the rules that a violated constraint enforces; `undefined` when there is none. */
 export function refusalOf(plan: Plan, conflict: Conflict, inputs: RefusalInputs): Verdict<unknown> | undefined {
-  const use = useBehind(plan, conflict);
+  const use = behind(plan, conflict);
   if (!use) return undefined;
   const run = new Run(plan, { ...settingsOf(plan, inputs), explain: false });
   fill(run, inputs);
@@ -42,7 +42,7 @@ function spotsOf({ scope, blamed }: UsePlan): Spot[] {
 }
 
 /** The use of the rule that the constraint enforces: by the constraint's name, else by its columns. */
-function useBehind(plan: Plan, conflict: Conflict): UsePlan | undefined {
+function behind(plan: Plan, conflict: Conflict): UsePlan | undefined {
   const uses = [...new Set([...plan.between, ...plan.record, ...plan.outside])];
   const { constraint } = conflict;
   const named = constraint === undefined ? undefined : uses.find((use) => use.constraint === constraint);

@@ -1,0 +1,90 @@
+import { formObject } from '../form.ts';
+import { type Limits, parseJson } from './json.ts';
+import { Unreadable } from './problem.ts';
+
+/** A part of a request, as it is judged. */
+export interface Read {
+  readonly submission: unknown;
+  readonly as: 'json' | 'form';
+  /** The texts of a form as they were typed, for showing them again. */
+  readonly typed?: Iterable<readonly [string, unknown]>;
+  /** The files of a multipart body, by field. */
+  readonly files?: Iterable<readonly [string, unknown]>;
+}
+
+export type Sort = 'json' | 'form' | 'multipart' | 'none';
+
+/** What a body is, by its headers. */
+export function sortOf(contentType: string | undefined, isEmpty: boolean): Sort {
+  if (contentType === undefined || contentType === '') {
+    if (isEmpty) return 'none';
+    throw new Unreadable(415, 'Send a content type: application/json, application/x-www-form-urlencoded or multipart/form-data.');
+  }
+  const [type = '', ...parameters] = contentType.toLowerCase().split(';');
+  const charset = parameters
+    .map((parameter) => parameter.trim())
+    .find((parameter) => parameter.startsWith('charset='))
+    ?.slice('charset='.length)
+    .replaceAll('"', '');
+  if (charset !== undefined && charset !== 'utf-8' && charset !== 'utf8')
+    throw new Unreadable(415, `Send the body as UTF-8, and not as ${shown(charset)}.`);
+  const media = type.trim();
+  if (media === 'application/json' || /^application\/[\w.-]+\+json$/.test(media)) return 'json';
+  if (media === 'application/x-www-form-urlencoded') return 'form';
+  if (media === 'multipart/form-data') return 'multipart';
+  throw new Unreadable(
+    415,
+    `Send the body as application/json, application/x-www-form-urlencoded or multipart/form-data, and not as ${shown(media)}.`,
+  );
+}
+
+/** What a client has written, short and harmless enough to be said back. */
+function shown(text: string): string {
+  return text.replaceAll(/[^\w./+-]/g, '').slice(0, 60);
+}
+
+export function refuseEncoding(encoding: string | undefined): void {
+  if (encoding !== undefined && encoding !== '' && encoding.toLowerCase() !== 'identity')
+    throw new Unreadable(415, `Send the body without the content encoding ${shown(encoding)}.`);
+}
+
+export function tooLarge(bytes: number): Unreadable {
+  return new Unreadable(413, `The body is larger than ${bytes.toLocaleString('en')} bytes.`);
+}
+
+const utf8 = new TextDecoder('utf-8', { fatal: true });
+
+export function textOf(bytes: Uint8Array): string {
+  try {
+    return utf8.decode(bytes);
+  } catch {
+    throw new Unreadable(400, 'The body is not UTF-8.');
+  }
+}
+
+export function jsonPart(text: string, limits: Required<Limits>): Read {
+  return { submission: text.trim() === '' ? undefined : parseJson(text, limits), as: 'json' };
+}
+
+/** Decodes pairs of names and values. */
+export function formPart(pairs: readonly (readonly [string, unknown])[], limits: Required<Limits>): Read {
+  if (pairs.length > limits.keys) throw new Unreadable(413, `The form has more than ${limits.keys} fields.`);
+  const texts = pairs.filter(([, value]) => typeof value === 'string');
+  const files = pairs.filter(([, value]) => typeof value !== 'string');
+  return { submission: formObject(pairs), as: 'form', typed: texts, ...(files.length > 0 && { files }) };
+}
+
+/** Decodes `a=1&b=2`. */
+export function urlEncodedPart(text: string, limits: Required<Limits>): Read {
+  // Counted before anything is built.
+  if (text.split('&', limits.keys + 1).length > limits.keys) throw new Unreadable(413, `The form has more than ${limits.keys} fields.`);
+  // Percent-encoded bytes that are no UTF-8 would turn into question marks unseen.
+  if (/%[89a-f]/i.test(text)) {
+    try {
+      decodeURIComponent(text.replaceAll(/%(?![0-9a-f]{2})/gi, '%25'));
+    } catch {
+      throw new Unreadable(400, 'The form is not UTF-8.');
+    }
+  }
+  return formPart([...new URLSearchParams(text)], limits);
+}

@@ -1,0 +1,152 @@
+import type { Options } from '../../core/intake.ts';
+import type { AcceptedOf, Fields, GivenOf } from '../../core/kinds/field.ts';
+import type { Records } from '../../core/stored/records.ts';
+import type { Finding, Scalar, Verdict } from '../../core/verdict.ts';
+import type { FormState } from '../form-state.ts';
+import type { Limits } from './json.ts';
+import type { LogEntry, Problem, ProblemKind } from './problem.ts';
+
+/** Any intake, whatever its fields and its key. */
+export interface AnyIntake {
+  readonly name: string;
+  readonly fields: Fields;
+  readonly graph: unknown;
+}
+
+/** An intake as it is called, once its options are put together. */
+export interface CalledIntake {
+  judge(submission: unknown, options: object): Promise<Verdict<unknown>>;
+  judgeLocally(submission: unknown, options: object): Verdict<unknown>;
+  amend(stored: object, change: unknown, options: object): Promise<Verdict<unknown>>;
+  refusalOf(error: unknown, options: object): Verdict<unknown> | undefined;
+}
+/** An intake is invariant in its fields, so that no one type has the calls of all. */
+export const called = (intake: AnyIntake): CalledIntake => intake as unknown as CalledIntake;
+
+/** One intake for the body (for the query of GET and HEAD), or one for each part of the request. */
+export interface PartIntakes {
+  readonly body?: AnyIntake;
+  readonly query?: AnyIntake;
+  readonly params?: AnyIntake;
+  readonly headers?: AnyIntake;
+  readonly cookies?: AnyIntake;
+  /** The files of a multipart body. Without it they are among the fields of the body. */
+  readonly uploads?: AnyIntake;
+}
+export type Receivable = AnyIntake | PartIntakes;
+
+type FieldsOf<I> = I extends { readonly fields: infer F extends Fields } ? F : never;
+/** What the handler gets: the accepted value, or one for each part. */
+export type ReceivedOf<P> = P extends AnyIntake
+  ? AcceptedOf<FieldsOf<P>>
+  : { readonly [N in keyof P as P[N] extends AnyIntake ? N : never]: AcceptedOf<FieldsOf<P[N]>> };
+type GivenIn<P> = P extends AnyIntake
+  ? GivenOf<FieldsOf<P>>
+  : { readonly [N in keyof P as keyof GivenOf<FieldsOf<P[N]>> extends never ? never : N]: GivenOf<FieldsOf<P[N]>> };
+
+/** What is known of a request before its parts are judged. */
+export interface About<Q, C> {
+  readonly request: Q;
+  readonly caller: C;
+  /** The parameters of the path, as the router has found them. */
+  readonly params: { readonly [name: string]: string };
+}
+
+/** A form that is shown again: what was typed (never secrets) and what to mend. */
+export interface ShownAgain<Q, C> extends About<Q, C> {
+  readonly problem: Problem;
+  readonly kind: ProblemKind;
+  readonly form: FormState;
+  readonly locale: string;
+  /** The findings as the verdict has them; the trace is there with `explain`. */
+  readonly verdict: Verdict<unknown> | undefined;
+}
+
+/** An answer that is written out. */
+export interface Answer {
+  readonly status: number;
+  readonly headers: { readonly [name: string]: string };
+  readonly body: string;
+}
+
+/** What a handler may return when it does not answer itself. */
+export interface Done {
+  /** Defaults to 201 with a location, 200 with a body, else 204. A browser that has posted a form is sent on with 303. */
+  readonly status?: number;
+  /** Where what was made is found. */
+  readonly location?: string;
+  /** Sent as JSON. */
+  readonly body?: unknown;
+  readonly headers?: { readonly [name: string]: string };
+}
+
+/** What is changed, for `amends`. */
+export interface Amends {
+  readonly stored: object;
+  readonly itself: { readonly [column: string]: Scalar };
+}
+
+type WithGiven<P, Q, C> = keyof GivenIn<P> extends never
+  ? {}
+  : {
+      /** The given fields of the intakes, for each request. */
+      readonly given: (about: About<Q, C>) => GivenIn<P> | Promise<GivenIn<P>>;
+    };
+
+export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 'explain'> {
+  readonly records?: Records | ((about: About<Q, C>) => Records);
+  /** Defaults to `firstOfEach`, so that junk costs no queries. */
+  readonly report?: Options['report'];
+  /** The moment that counts as now. Defaults to the clock. */
+  readonly now?: () => Date;
+  readonly occasion?: string;
+  readonly limits?: Limits;
+  /** Who sends it; `undefined` is answered with 401. It is asked before anything is read or judged. */
+  readonly caller?: (request: Q) => C | undefined | Promise<C | undefined>;
+  /** Whether the caller may do this at all; otherwise the answer is 403. */
+  readonly allows?: (about: About<Q, C>) => boolean | Promise<boolean>;
+  /** The `WWW-Authenticate` header of a 401 (RFC 9110, 11.6.1). Defaults to `Bearer`. */
+  readonly challenge?: string;
+  /** Judges a change to this record instead of a new one; `undefined` is answered with 404. A form is taken as a whole, JSON as a merge patch unless the method is PUT. */
+  readonly amends?: (about: About<Q, C>) => Amends | undefined | Promise<Amends | undefined>;
+  /** The languages that can be spoken, the preferred one first. Defaults to English and those of the intake. */
+  readonly languages?: readonly [string, ...string[]];
+  /** The language of a request, where it is not that of `Accept-Language`. */
+  readonly locale?: (request: Q) => string | undefined;
+  /** Statuses other than the usual ones: `{ rejected: 400, 'lost-race': 409 }`. */
+  readonly statuses?: { readonly [kind in ProblemKind]?: number };
+  /** The `type` of problems (a URI). Defaults to `about:blank`. */
+  readonly types?: { readonly [kind in ProblemKind]?: string };
+  /** `compact` (the default): rule, pointers, message. `full`: the name of the use and the facts too. */
+  readonly findings?: 'compact' | 'full';
+  /** Seconds of `Retry-After` when something was undecided. Defaults to 5. */
+  readonly retryAfter?: number;
+  /** The page with the form again, for a browser that has posted it without a script. */
+  readonly page?: (shown: ShownAgain<Q, C>) => string | Promise<string>;
+  /** An answer of one's own for what stands in the way; `undefined` for the usual one. */
+  readonly answer?: (
+    problem: Problem,
+    about: { readonly kind: ProblemKind; readonly request: Q; readonly verdict: Verdict<unknown> | undefined },
+  ) => Partial<Answer> | undefined;
+  /** The intake that bodies going out have to match. What it accepts is what is sent, without undeclared members. */
+  readonly sends?: AnyIntake;
+  /**
+   * What becomes of a body that does not match `sends`: `refuse` it with 500 and say why (the default, for development),
+   * `drop` it with 500 and say nothing, or only `log` it. All of them are logged.
+   */
+  readonly unfit?: 'refuse' | 'drop' | 'log';
+  readonly log?: (entry: LogEntry) => void;
+}
+
+/** The options of `receive` for some intakes. */
+export type OptionsFor<P, Q, C> = ReceiveOptions<Q, C> & WithGiven<P, Q, C>;
+
+/** What a handler is told besides the value. */
+export interface Received<Q, C> extends About<Q, C> {
+  readonly locale: string;
+  readonly warnings: readonly Finding[];
+  /** Of a change: the paths that change. */
+  readonly changed: readonly string[];
+  readonly verdict: Verdict<unknown>;
+  readonly signal: AbortSignal;
+}

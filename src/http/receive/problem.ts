@@ -1,0 +1,93 @@
+import type { Finding, Unsettled } from '../../core/verdict.ts';
+
+/** What stands in the way of the handler. */
+export type ProblemKind =
+  /** The body or the address cannot be read: 400, 413 or 415. */
+  | 'unreadable'
+  /** Nobody is known to have sent it: 401. */
+  | 'unknown-caller'
+  /** The caller may not do this: 403. */
+  | 'not-allowed'
+  /** What is to be changed is not there: 404. */
+  | 'nothing-there'
+  /** Some rule does not hold: 422. */
+  | 'rejected'
+  /** The store refused it after it was accepted: 422, or 409 where the application wants it. */
+  | 'lost-race'
+  /** Some rule could not be settled: 503. */
+  | 'undecided'
+  /** What was to be sent does not match its intake: 500. */
+  | 'unfit-answer';
+
+/** A finding as it is sent: what a client needs, and no more. */
+export interface SentFinding {
+  readonly rule: string;
+  /** JSON Pointers (RFC 6901) into the part. */
+  readonly at: readonly string[];
+  /** The part of the request, where several are judged. */
+  readonly part?: string;
+  readonly message: string;
+  readonly severity?: 'warning';
+  /** With `findings: 'full'`. */
+  readonly use?: string;
+  readonly facts?: Finding['facts'];
+}
+
+/** Problem details (RFC 9457), with findings as an extension. */
+export interface Problem {
+  readonly type: string;
+  readonly title: string;
+  readonly status: number;
+  readonly detail?: string;
+  /** What does not hold, of a rejected request. */
+  readonly findings?: readonly SentFinding[];
+  /** There are more findings than these. */
+  readonly more?: true;
+}
+
+export const TITLES: { readonly [kind in ProblemKind]: string } = {
+  unreadable: 'The request cannot be read.',
+  'unknown-caller': 'Please sign in first.',
+  'not-allowed': 'You may not do this.',
+  'nothing-there': 'There is nothing at this address.',
+  rejected: 'Some of this cannot be accepted as it is.',
+  'lost-race': 'Somebody else was faster.',
+  undecided: 'This could not be checked just now. Please send it again in a moment.',
+  'unfit-answer': 'The answer could not be given.',
+};
+
+/** Thrown while a request is read; becomes a problem. */
+export class Unreadable extends Error {
+  constructor(
+    readonly status: 400 | 413 | 415,
+    detail: string,
+  ) {
+    super(detail);
+  }
+}
+
+export function sentFinding({ rule, use, severity, places, facts, message }: Finding, isFull: boolean): SentFinding {
+  const [first] = places;
+  return {
+    rule,
+    at: places.map(({ pointer }) => pointer),
+    ...(first?.part !== undefined && { part: first.part }),
+    message,
+    ...(severity === 'warning' && { severity }),
+    ...(isFull && { use, facts }),
+  };
+}
+
+/** One entry for the log: ids, outcome and duration; no value, no body, no message. */
+export interface LogEntry {
+  readonly intake: string;
+  readonly outcome: 'accepted' | ProblemKind;
+  readonly status: number | undefined;
+  /** The uses that did not hold. */
+  readonly failed: readonly string[];
+  readonly unsettled: readonly { readonly use: string; readonly why: Unsettled['why'] }[];
+  /** From the first look at the request to the handler, or to the answer. */
+  readonly milliseconds: number;
+  /** Why uses are unsettled. Not enumerable: drivers quote parameters in their errors. */
+  readonly causes?: readonly unknown[];
+}
