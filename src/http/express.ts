@@ -54,7 +54,7 @@ export function receive<P extends Receivable, C = undefined>(
       if ('answer' in reception) return send(request, response, reception.answer);
       const { value, received: told, finish } = reception;
       try {
-        const done = await handler(value as ReceivedOf<P>, { ...told, response, next });
+        const done = await handler(value as ReceivedOf<P>, Object.assign(told, { response, next }));
         if (done && !response.headersSent) send(request, response, await finish.done(done));
       } catch (error) {
         const answer = response.headersSent ? undefined : await finish.failed(error);

@@ -13,6 +13,8 @@ export interface FormState {
   messages(pointer: string): readonly string[];
   /** Whether some finding blames the field. */
   isBlamed(pointer: string): boolean;
+  /** Everything that was sent, by name, without secrets and files. */
+  readonly entries: readonly (readonly [name: string, value: string])[];
   readonly findings: readonly Finding[];
 }
 
@@ -30,9 +32,11 @@ export function formState(
   const isSecret = secretsOf(intake);
   const pairs = Symbol.iterator in typed ? [...(typed as Iterable<readonly [string, unknown]>)] : pairsOf(typed);
   const values = new Map<string, string[]>();
+  const entries: [string, string][] = [];
   for (const [name, value] of pairs) {
     const pointer = pointerOfName(name);
     if ((typeof value !== 'string' && typeof value !== 'number' && typeof value !== 'boolean') || isSecret(pointer)) continue;
+    entries.push([name, String(value)]);
     const known = values.get(pointer);
     if (known) known.push(String(value));
     else values.set(pointer, [String(value)]);
@@ -43,6 +47,7 @@ export function formState(
     values: of,
     messages: (pointer) => findings.filter(({ places }) => places[0]?.pointer === pointer).map(({ message }) => message),
     isBlamed: (pointer) => findings.some(({ places }) => places.some((place) => place.pointer === pointer)),
+    entries,
     findings,
   };
 }

@@ -1,3 +1,4 @@
+export { type ControlAttributes, controlAttributes } from './control-attributes.ts';
 export { type FormState, formState } from './form-state.ts';
 
 // Names of form fields may nest: `crew.0.name` or `crew[0][name]`.

@@ -126,7 +126,13 @@ export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 
   /** An answer of one's own for what stands in the way; `undefined` for the usual one. */
   readonly answer?: (
     problem: Problem,
-    about: { readonly kind: ProblemKind; readonly request: Q; readonly verdict: Verdict<unknown> | undefined },
+    about: {
+      readonly kind: ProblemKind;
+      readonly request: Q;
+      readonly verdict: Verdict<unknown> | undefined;
+      /** What was sent, without secrets. */
+      readonly form: FormState;
+    },
   ) => Partial<Answer> | undefined;
   /** The intake that bodies going out have to match. What it accepts is what is sent, without undeclared members. */
   readonly sends?: AnyIntake;
@@ -148,5 +154,7 @@ export interface Received<Q, C> extends About<Q, C> {
   /** Of a change: the paths that change. */
   readonly changed: readonly string[];
   readonly verdict: Verdict<unknown>;
+  /** What was sent, without secrets. */
+  readonly form: FormState;
   readonly signal: AbortSignal;
 }

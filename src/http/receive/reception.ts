@@ -1,8 +1,8 @@
 import { fault } from '../../core/fault.ts';
 import { isIntake } from '../../core/intake.ts';
-import type { Verdict } from '../../core/verdict.ts';
+import type { Finding, Verdict } from '../../core/verdict.ts';
 import { formObject } from '../form.ts';
-import { formState } from '../form-state.ts';
+import { type FormState, formState } from '../form-state.ts';
 import { type Read, urlEncodedPart } from './body.ts';
 import { DEFAULT_LIMITS, type Limits } from './json.ts';
 import { judgeParts, type PartName, type PartToJudge } from './judging.ts';
@@ -89,7 +89,7 @@ function partsOf(parts: PartIntakes): (readonly [PartName, AnyIntake])[] {
 class Visit<Q, C> {
   readonly #start = performance.now();
   #about: About<Q, C> | undefined;
-  #typed: Iterable<readonly [string, unknown]> = [];
+  #typed: object = [];
   #isForm = false;
 
   constructor(
@@ -128,7 +128,7 @@ class Visit<Q, C> {
     if (verdict.outcome !== 'accepted') return this.#stop(verdict.outcome, verdict);
     this.#log('accepted', undefined, verdict);
     const { warnings } = verdict;
-    const received = { ...about, locale: this.#locale, warnings, changed, verdict, signal: this.incoming.signal };
+    const received = new Told<Q, C>(about, this.#locale, warnings, changed, verdict, this.incoming.signal, () => this.#form([]));
     const finish: Finish<C> = {
       caller: about.caller,
       done: (done) => this.#done(done),
@@ -162,7 +162,7 @@ class Visit<Q, C> {
       const name = names[index] as PartName;
       const read = this.#part(name, body, hasUploads);
       if (name === 'body' || (isSingle && name === 'query')) {
-        this.#typed = read.typed ?? [];
+        this.#typed = read.typed ?? (typeof read.submission === 'object' && read.submission !== null ? read.submission : []);
         this.#isForm = read.as === 'form';
       }
       const ofPart = isSingle ? given : given?.[name];
@@ -219,12 +219,13 @@ class Visit<Q, C> {
       ...(verdict?.outcome === 'rejected' && verdict.more && { more: true as const }),
     };
     const headers = this.#headers(kind);
-    const own = options.answer?.(problem, { kind, request: incoming.request, verdict });
+    const form = this.#form(findings ?? []);
+    const own = options.answer?.(problem, { kind, request: incoming.request, verdict, form });
     if (own) {
       const type = own.body === undefined ? {} : { 'content-type': 'text/plain; charset=utf-8' };
       return { status: own.status ?? status, headers: { ...headers, ...type, ...own.headers }, body: own.body ?? JSON.stringify(problem) };
     }
-    const page = await this.#page(problem, kind, verdict);
+    const page = await this.#page(problem, kind, verdict, form);
     if (page === undefined) return { status, headers, body: JSON.stringify(problem) };
     return { status, headers: { ...headers, 'content-type': 'text/html; charset=utf-8' }, body: page };
   }
@@ -241,13 +242,17 @@ class Visit<Q, C> {
     };
   }
 
-  /** The form again, for a browser without a script. */
-  async #page(problem: Problem, kind: ProblemKind, verdict: Verdict<unknown> | undefined): Promise<string | undefined> {
-    const { options, incoming, intakes } = this;
-    if (!options.page || !this.#about || !wantsPage(incoming.header('accept'))) return undefined;
+  /** What was sent, for showing it again. */
+  #form(findings: readonly Finding[]): FormState {
+    const { intakes } = this;
     const main = intakes.find(([name]) => name === 'main' || name === 'body')?.[1] ?? (intakes[0]?.[1] as AnyIntake);
-    const findings = verdict?.outcome === 'rejected' ? verdict.findings : [];
-    const form = formState(main, this.#typed, findings);
+    return formState(main, this.#typed, findings);
+  }
+
+  /** The form again, for a browser without a script. */
+  async #page(problem: Problem, kind: ProblemKind, verdict: Verdict<unknown> | undefined, form: FormState): Promise<string | undefined> {
+    const { options, incoming } = this;
+    if (!options.page || !this.#about || !wantsPage(incoming.header('accept'))) return undefined;
     return options.page({ ...this.#about, problem, kind, form, locale: this.#locale, verdict });
   }
 
@@ -307,6 +312,31 @@ class Visit<Q, C> {
     const causes = unsettled.flatMap(({ cause }) => (cause === undefined ? [] : [cause]));
     if (causes.length > 0) Object.defineProperty(entry, 'causes', { value: causes, enumerable: false });
     log(entry);
+  }
+}
+
+/** What a handler is told; the form is put together only for one that asks. */
+class Told<Q, C> implements Received<Q, C> {
+  readonly request: Q;
+  readonly caller: C;
+  readonly params: { readonly [name: string]: string };
+  readonly #form: () => FormState;
+  constructor(
+    about: About<Q, C>,
+    readonly locale: string,
+    readonly warnings: readonly Finding[],
+    readonly changed: readonly string[],
+    readonly verdict: Verdict<unknown>,
+    readonly signal: AbortSignal,
+    form: () => FormState,
+  ) {
+    this.request = about.request;
+    this.caller = about.caller;
+    this.params = about.params;
+    this.#form = form;
+  }
+  get form(): FormState {
+    return this.#form();
   }
 }
 

@@ -1,0 +1,69 @@
+import { planOf } from '../core/intake.ts';
+import { type GraphRule, graphOf } from '../core/plan/graph.ts';
+import { walkSteps } from '../core/plan/walk.ts';
+import { pointerOfName } from '../http/form-state.ts';
+import type { AnyIntake } from '../http/receive/options.ts';
+import { findingsIn } from './answers.ts';
+import type { ShownFinding } from './showing.ts';
+
+/** Asks the server about rules that need records, once a field has settled; a newer question takes the place of an older. */
+export class Asking {
+  readonly #address: string;
+  readonly #wait: number;
+  readonly #rules: readonly GraphRule[];
+  readonly #secrets: ReadonlySet<string>;
+  #timer: ReturnType<typeof setTimeout> | undefined;
+  #asked: AbortController | undefined;
+
+  constructor(intake: AnyIntake, address: string, wait: number) {
+    const plan = planOf(intake);
+    this.#address = address;
+    this.#wait = wait;
+    this.#rules = graphOf(plan).rules.filter(({ step }) => step === 'record');
+    const secrets = new Set<string>();
+    walkSteps(plan.fields, ({ place }) => void (place.isSecret && secrets.add(place.path)));
+    this.#secrets = secrets;
+  }
+
+  /** Asks, when some rule that needs records reads the field, and everything that it reads is filled in. */
+  ask(pointer: string, form: FormData, locale: string, show: (findings: readonly ShownFinding[]) => void): void {
+    const path = pathOf(pointer);
+    const filled = new Set([...form].filter(([, value]) => value !== '').map(([name]) => pathOf(pointerOfName(name))));
+    const concerned = this.#rules.filter(({ reads }) => reads.includes(path) && reads.every((each) => filled.has(each) || !form.has(each)));
+    if (concerned.length === 0) return;
+    this.stop();
+    const asked = new AbortController();
+    this.#asked = asked;
+    this.#timer = setTimeout(() => void this.#send(form, locale, asked.signal, show), this.#wait);
+  }
+
+  stop(): void {
+    clearTimeout(this.#timer);
+    this.#asked?.abort();
+  }
+
+  async #send(form: FormData, locale: string, signal: AbortSignal, show: (findings: readonly ShownFinding[]) => void): Promise<void> {
+    const body = new URLSearchParams();
+    // What no record is needed for stays here: secrets and files.
+    for (const [name, value] of form)
+      if (typeof value === 'string' && !this.#secrets.has(pathOf(pointerOfName(name)))) body.append(name, value);
+    const headers = { accept: 'application/problem+json', 'accept-language': locale };
+    try {
+      const response = await fetch(this.#address, { method: 'POST', body, headers, signal });
+      const findings = (await findingsIn(response)) ?? [];
+      const recordRules = new Set(['known', ...this.#rules.map(({ rule }) => rule)]);
+      if (!signal.aborted) show(findings.filter(({ rule }) => recordRules.has(rule)));
+    } catch {
+      // The form can be filled without the server; it will say so when the form is sent.
+    }
+  }
+}
+
+/** `/crew/0/born` is a value of the field `crew.*.born`. */
+function pathOf(pointer: string): string {
+  return pointer
+    .slice(1)
+    .split('/')
+    .map((part) => (/^\d+$/.test(part) ? '*' : part.replaceAll('~1', '/').replaceAll('~0', '~')))
+    .join('.');
+}

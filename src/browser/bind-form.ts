@@ -1,0 +1,208 @@
+import type { Finding } from '../core/verdict.ts';
+import { formObject } from '../http/form.ts';
+import { pointerOfName } from '../http/form-state.ts';
+import { type AnyIntake, called } from '../http/receive/options.ts';
+import { findingsIn } from './answers.ts';
+import { Asking } from './asking.ts';
+import { controlsOf, isControl, setAttributes } from './controls.ts';
+import { Showing, type ShownFinding } from './showing.ts';
+
+export interface BindOptions {
+  /** The given fields of the intake, as far as the page knows them. */
+  readonly given?: object | (() => object);
+  /** The language of findings. Defaults to that of the document. */
+  readonly locale?: () => string;
+  /** Lists the findings of a form that was sent, each linked to its control. It should take the focus (`tabindex="-1"`). */
+  readonly summary?: HTMLElement;
+  /** The element that findings of a field stand in. Defaults to the one with `data-field="/pointer"`, else behind the control. */
+  readonly homeOf?: (pointer: string) => Element | null | undefined;
+  /** An address that judges the form without storing it, for rules that need records: 2xx, or 422 with findings. */
+  readonly judgeAt?: string;
+  /** Milliseconds to wait before the server is asked. Defaults to 300. */
+  readonly wait?: number;
+  /** Sends the form by a script, and shows what the server finds. Without it the browser sends the form itself. */
+  readonly send?: (form: FormData, signal: AbortSignal) => Promise<Response>;
+  /** What follows an answer that is no list of findings: done, or a problem of another sort. */
+  readonly onAnswer?: (response: Response) => void | Promise<void>;
+  /** The server could not be reached. */
+  readonly onTrouble?: (error: unknown) => void;
+}
+
+/** A form that is bound to its intake. */
+export interface BoundForm {
+  /** Shows findings of the server beside the fields and in the summary, and moves to the first. */
+  show(findings: readonly ShownFinding[]): void;
+  /** Takes all findings away and begins anew, after controls were added or the form was reset. */
+  refresh(): void;
+  /** Lets go of the form. */
+  release(): void;
+}
+
+/** How long a key that is pressed makes a change wait for the next one. */
+const WAIT = 300;
+
+/**
+ * Binds an intake to an HTML form that is there already. A field is judged when it is left, and those that depend on it
+ * with it; the server is asked only for rules that need records. Without scripts the form works as it stands.
+ */
+export function bindForm(form: HTMLFormElement, intake: AnyIntake, options: BindOptions = {}): BoundForm {
+  return new Binding(form, intake, options);
+}
+
+class Binding implements BoundForm {
+  readonly #form: HTMLFormElement;
+  readonly #intake: AnyIntake;
+  readonly #options: BindOptions;
+  readonly #showing: Showing;
+  readonly #asking: Asking | undefined;
+  readonly #release = new AbortController();
+  /** The fields that were left or sent; only these are blamed. */
+  readonly #seen = new Set<string>();
+  /** What the server has found, until a field of it changes. */
+  #fromServer: readonly ShownFinding[] = [];
+  #sending: AbortController | undefined;
+
+  constructor(form: HTMLFormElement, intake: AnyIntake, options: BindOptions) {
+    this.#form = form;
+    this.#intake = intake;
+    this.#options = options;
+    this.#showing = new Showing(form, options.summary, options.homeOf ?? (() => undefined));
+    this.#asking = options.judgeAt === undefined ? undefined : new Asking(intake, options.judgeAt, options.wait ?? WAIT);
+    this.#prepare();
+    const { signal } = this.#release;
+    form.addEventListener('focusout', ({ target }) => this.#left(target), { signal });
+    form.addEventListener('change', ({ target }) => this.#changed(target), { signal });
+    form.addEventListener('submit', (event) => this.#submit(event), { signal });
+  }
+
+  refresh(): void {
+    this.#seen.clear();
+    this.#fromServer = [];
+    this.#asking?.stop();
+    this.#prepare();
+    this.#showing.show([], this.#locale);
+    this.#showing.summarise([], this.#locale);
+  }
+
+  release(): void {
+    this.#release.abort();
+    this.#asking?.stop();
+    this.#sending?.abort();
+  }
+
+  show(findings: readonly ShownFinding[]): void {
+    for (const pointer of [...controlsOf(this.#form).keys(), ...findings.flatMap(({ at }) => at)]) this.#seen.add(pointer);
+    const here = this.#judge();
+    const known = new Set(here.map(keyOf));
+    this.#fromServer = findings.filter((finding) => !known.has(keyOf(finding)));
+    this.#showing.show(findings, this.#locale);
+    this.#showing.summarise(findings, this.#locale);
+    this.#showing.focusFirst(findings);
+  }
+
+  get #locale(): string {
+    return this.#options.locale?.() ?? (document.documentElement.lang || 'en');
+  }
+
+  /** The page shows findings itself, so the browser's own bubbles stay away; its attributes still tell what is wanted. */
+  #prepare(): void {
+    this.#form.noValidate = true;
+    for (const controls of controlsOf(this.#form).values()) for (const control of controls) setAttributes(this.#intake, control);
+  }
+
+  /** Everything that can be known here. */
+  #judge(): ShownFinding[] {
+    const { given } = this.#options;
+    const verdict = called(this.#intake).judgeLocally(formObject(new FormData(this.#form)), {
+      as: 'form',
+      locale: this.#locale,
+      report: 'firstOfEach',
+      ...(given && { given: typeof given === 'function' ? given() : given }),
+    });
+    const findings: readonly Finding[] = verdict.outcome === 'rejected' ? verdict.findings : verdict.warnings;
+    return findings.map(({ rule, places, message, severity }) => ({
+      rule,
+      at: places.map(({ pointer }) => pointer),
+      message,
+      ...(severity === 'warning' && { severity }),
+    }));
+  }
+
+  #left(target: EventTarget | null): void {
+    if (!isControl(target) || target.name === '') return;
+    this.#seen.add(pointerOfName(target.name));
+    afterClick(() => this.#show());
+  }
+
+  #changed(target: EventTarget | null): void {
+    if (!isControl(target) || target.name === '') return;
+    const pointer = pointerOfName(target.name);
+    this.#seen.add(pointer);
+    this.#fromServer = this.#fromServer.filter(({ at }) => !at.includes(pointer));
+    afterClick(() => this.#show());
+    this.#asking?.ask(pointer, new FormData(this.#form), this.#locale, (findings) => {
+      this.#fromServer = [...this.#fromServer.filter((old) => !findings.some((fresh) => keyOf(fresh) === keyOf(old))), ...findings];
+      this.#show();
+    });
+  }
+
+  /** Shows what is wrong with the fields that were seen. A finding waits until the last of its fields was. */
+  #show(): void {
+    const all = [...this.#judge(), ...this.#fromServer];
+    this.#showing.show(
+      all.filter(({ at }) => at.every((pointer) => this.#seen.has(pointer))),
+      this.#locale,
+    );
+  }
+
+  #submit(event: SubmitEvent): void {
+    const here = this.#judge().filter(({ severity }) => severity !== 'warning');
+    this.#asking?.stop();
+    if (here.length > 0) {
+      event.preventDefault();
+      return this.show(here);
+    }
+    const { send } = this.#options;
+    if (!send) return;
+    event.preventDefault();
+    // One at a time: a second press sends nothing.
+    if (!this.#sending) void this.#send(send);
+  }
+
+  async #send(send: NonNullable<BindOptions['send']>): Promise<void> {
+    const sending = new AbortController();
+    this.#sending = sending;
+    this.#form.setAttribute('aria-busy', 'true');
+    try {
+      const response = await send(new FormData(this.#form), sending.signal);
+      const findings = await findingsIn(response);
+      if (findings) this.show(findings);
+      await this.#options.onAnswer?.(response);
+    } catch (error) {
+      if (!sending.signal.aborted) this.#options.onTrouble?.(error);
+    } finally {
+      this.#sending = undefined;
+      this.#form.removeAttribute('aria-busy');
+    }
+  }
+}
+
+function keyOf({ rule, at }: ShownFinding): string {
+  return JSON.stringify([rule, at]);
+}
+
+let isPressed = false;
+if (typeof addEventListener === 'function') {
+  addEventListener('pointerdown', () => {
+    isPressed = true;
+  });
+  addEventListener('pointerup', () => {
+    isPressed = false;
+  });
+}
+
+/** A finding that appears while a button is being pressed would move it away from under the pointer. */
+function afterClick(action: () => void): void {
+  if (isPressed) addEventListener('pointerup', () => setTimeout(action), { once: true });
+  else action();
+}

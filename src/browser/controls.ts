@@ -1,0 +1,42 @@
+import { type ControlAttributes, controlAttributes } from '../http/control-attributes.ts';
+import { pointerOfName } from '../http/form-state.ts';
+
+export type Control = HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement;
+
+/** The controls of a form that carry values, by the pointer of their field. */
+export function controlsOf(form: HTMLFormElement): Map<string, Control[]> {
+  const controls = new Map<string, Control[]>();
+  for (const element of form.elements) {
+    if (!isControl(element) || element.name === '') continue;
+    const pointer = pointerOfName(element.name);
+    controls.set(pointer, [...(controls.get(pointer) ?? []), element]);
+  }
+  return controls;
+}
+
+export function isControl(element: unknown): element is Control {
+  return (
+    (element instanceof HTMLInputElement && !['submit', 'button', 'image', 'reset'].includes(element.type)) ||
+    element instanceof HTMLSelectElement ||
+    element instanceof HTMLTextAreaElement
+  );
+}
+
+/** Tells the browser what the intake says of a control; what the page says itself stays. */
+export function setAttributes(intake: { readonly name: string }, control: Control): void {
+  const attributes = controlAttributes(intake, pointerOfName(control.name));
+  for (const [name, value] of Object.entries(attributes) as [keyof ControlAttributes, unknown][]) {
+    if (control.hasAttribute(name) || !fits(control, name)) continue;
+    control.setAttribute(name, value === true ? '' : String(value));
+  }
+  if (control.required && !control.hasAttribute('aria-required')) control.setAttribute('aria-required', 'true');
+}
+
+/** Only a text box takes another type or a pattern; a list's `multiple` is for selects and files. */
+function fits(control: Control, name: keyof ControlAttributes): boolean {
+  if (name === 'multiple') return control instanceof HTMLSelectElement || control.type === 'file';
+  if (name === 'required')
+    return !(control.type === 'radio' && control.form?.querySelector(`[name="${CSS.escape(control.name)}"][required]`));
+  if (control instanceof HTMLInputElement) return name !== 'type' || !control.hasAttribute('type');
+  return control instanceof HTMLTextAreaElement && (name === 'minlength' || name === 'maxlength');
+}
