@@ -1,9 +1,14 @@
 import { defineConfig } from 'vite';
 
-// The page. `vite` alone serves it while it is worked on, and hands the API to a running desk.
+// The script and the style of the pages, which the server writes.
 export default defineConfig({
-  root: 'page',
-  build: { outDir: '../dist/page', emptyOutDir: true },
-  server: { proxy: { '/api': 'http://127.0.0.1:4310' } },
+  build: {
+    outDir: 'dist/page',
+    emptyOutDir: true,
+    rollupOptions: {
+      input: 'page/desk.ts',
+      output: { entryFileNames: 'assets/desk.js', assetFileNames: 'assets/desk[extname]' },
+    },
+  },
   logLevel: 'warn',
 });

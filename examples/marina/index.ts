@@ -4,7 +4,12 @@ export { type BerthBooking, berthBooking } from './intakes/berth-booking.ts';
 export { contact } from './intakes/contact.ts';
 export { type OwnerSignUp, ownerSignUp } from './intakes/owner-sign-up.ts';
 export { type PowerOrder, powerOrder, staffPowerOrder } from './intakes/power-order.ts';
-export { type VesselRegistration, vesselRegistration } from './intakes/vessel-registration.ts';
+export {
+  type CertifiedRegistration,
+  certifiedRegistration,
+  type VesselRegistration,
+  vesselRegistration,
+} from './intakes/vessel-registration.ts';
 export { nightsOf } from './nights.ts';
 export { berthFree } from './rules/berth-free.ts';
 export { isElectric, isStaff } from './rules/conditions.ts';
@@ -13,3 +18,4 @@ export { insuredUntil } from './rules/insured-until.ts';
 export { oneAdult } from './rules/one-adult.ts';
 export { slender } from './rules/slender.ts';
 export { stayOf } from './rules/stay-of.ts';
+export { totalOf } from './total.ts';

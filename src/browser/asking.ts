@@ -37,6 +37,14 @@ export class Asking {
     this.#timer = setTimeout(() => void this.#send(form, locale, asked.signal, show), this.#wait);
   }
 
+  /** Whether a rule that needs records has found it, and not one that the page judges by itself. */
+  #isOfRecords({ rule, at: [pointer = ''] }: ShownFinding): boolean {
+    const path = pathOf(pointer);
+    return this.#rules.some(
+      (each) => (each.rule === rule && each.blames.includes(path)) || (rule === 'known' && each.reads.includes(path)),
+    );
+  }
+
   stop(): void {
     clearTimeout(this.#timer);
     this.#asked?.abort();
@@ -51,8 +59,7 @@ export class Asking {
     try {
       const response = await fetch(this.#address, { method: 'POST', body, headers, signal });
       const findings = (await findingsIn(response)) ?? [];
-      const recordRules = new Set(['known', ...this.#rules.map(({ rule }) => rule)]);
-      if (!signal.aborted) show(findings.filter(({ rule }) => recordRules.has(rule)));
+      if (!signal.aborted) show(findings.filter((finding) => this.#isOfRecords(finding)));
     } catch {
       // The form can be filled without the server; it will say so when the form is sent.
     }

@@ -10,6 +10,8 @@ import { Showing, type ShownFinding } from './showing.ts';
 export interface BindOptions {
   /** The given fields of the intake, as far as the page knows them. */
   readonly given?: object | (() => object);
+  /** What is stored, when the form changes it: as it was accepted, as far as the page may know it. */
+  readonly stored?: object;
   /** The language of findings. Defaults to that of the document. */
   readonly locale?: () => string;
   /** Lists the findings of a form that was sent, each linked to its control. It should take the focus (`tabindex="-1"`). */
@@ -107,18 +109,24 @@ class Binding implements BoundForm {
   /** The page shows findings itself, so the browser's own bubbles stay away; its attributes still tell what is wanted. */
   #prepare(): void {
     this.#form.noValidate = true;
-    for (const controls of controlsOf(this.#form).values()) for (const control of controls) setAttributes(this.#intake, control);
+    for (const controls of controlsOf(this.#form).values())
+      for (const control of controls) setAttributes(this.#intake, control, this.#options.stored !== undefined);
   }
 
   /** Everything that can be known here. */
   #judge(): ShownFinding[] {
-    const { given } = this.#options;
-    const verdict = called(this.#intake).judgeLocally(formObject(new FormData(this.#form)), {
+    const { given, stored } = this.#options;
+    const submission = formObject(new FormData(this.#form));
+    const options = {
       as: 'form',
       locale: this.#locale,
       report: 'firstOfEach',
       ...(given && { given: typeof given === 'function' ? given() : given }),
-    });
+    };
+    const intake = called(this.#intake);
+    const verdict = stored
+      ? intake.amendLocally(stored, submission, { ...options, whole: true })
+      : intake.judgeLocally(submission, options);
     const findings: readonly Finding[] = verdict.outcome === 'rejected' ? verdict.findings : verdict.warnings;
     return findings.map(({ rule, places, message, severity }) => ({
       rule,
@@ -160,7 +168,7 @@ class Binding implements BoundForm {
     this.#asking?.stop();
     if (here.length > 0) {
       event.preventDefault();
-      return this.show(here);
+      return this.show([...here, ...this.#fromServer]);
     }
     const { send } = this.#options;
     if (!send) return;

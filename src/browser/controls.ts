@@ -23,8 +23,8 @@ export function isControl(element: unknown): element is Control {
 }
 
 /** Tells the browser what the intake says of a control; what the page says itself stays. */
-export function setAttributes(intake: { readonly name: string }, control: Control): void {
-  const attributes = controlAttributes(intake, pointerOfName(control.name));
+export function setAttributes(intake: { readonly name: string }, control: Control, amends: boolean): void {
+  const attributes = controlAttributes(intake, pointerOfName(control.name), { amends });
   for (const [name, value] of Object.entries(attributes) as [keyof ControlAttributes, unknown][]) {
     if (control.hasAttribute(name) || !fits(control, name)) continue;
     control.setAttribute(name, value === true ? '' : String(value));

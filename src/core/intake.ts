@@ -1,7 +1,7 @@
 import { fault, nearest } from './fault.ts';
 import type { AcceptedOf, Fields, GivenOf } from './kinds/field.ts';
 import type { Catalogue } from './messages/catalogues/catalogue.ts';
-import { type Amended, type AmendInputs, amend } from './plan/amend.ts';
+import { type Amended, type AmendInputs, amend, amendLocally } from './plan/amend.ts';
 import { compile, type Description } from './plan/compile.ts';
 import { type Graph, type GraphRule, graphOf } from './plan/graph.ts';
 import { type Inputs, judge, judgeLocally } from './plan/judge.ts';
@@ -106,6 +106,12 @@ export interface Intake<in out F extends Fields, in out Key = never> {
    * The occasion defaults to `amend`.
    */
   amend(stored: Partial<AcceptedOf<F>>, change: unknown, ...rest: RestOfAmend<F, Key>): Promise<Amended<AcceptedOf<F>, AnyPath<F>>>;
+  /** The same without waiting, as `judgeLocally`: for the page on which a stored record is changed. */
+  amendLocally(
+    stored: Partial<AcceptedOf<F>>,
+    change: unknown,
+    options?: Options & Partial<WithGiven<F>> & { readonly whole?: boolean },
+  ): Amended<AcceptedOf<F>, AnyPath<F>>;
   /**
    * The rejected verdict for what the store's own constraint has refused (the driver's error of an insert or update), as
    * the rule behind it would have given; `undefined` for any other error.
@@ -229,6 +235,9 @@ class CompiledIntake {
   }
   amend(stored: unknown, change: unknown, options: AmendInputs = {}): Promise<Amended<unknown, string>> {
     return amend(this.plan, stored, change, options);
+  }
+  amendLocally(stored: unknown, change: unknown, options: AmendInputs = {}): Amended<unknown, string> {
+    return amendLocally(this.plan, stored, change, options);
   }
   refusalOf(error: unknown, options: RefusalInputs = {}): Verdict<unknown> | undefined {
     const conflict = options.records?.conflictOf?.(error);

@@ -23,9 +23,14 @@ export interface ControlAttributes {
  * count in UTF-16 units.
  *
  * @param pointer of the field, `/crew/0/born`; a name of a control as a pointer
- * @param now the moment that relative bounds are worked out from
+ * @param options `now`: the moment that relative bounds are worked out from; `amends`: the form changes what is stored, so
+ *   that an empty secret keeps it, a repetition is needed only then, and what stands there may be older than the rules
  */
-export function controlAttributes(intake: { readonly name: string }, pointer: string, now = new Date()): ControlAttributes {
+export function controlAttributes(
+  intake: { readonly name: string },
+  pointer: string,
+  { now = new Date(), amends = false }: { readonly now?: Date; readonly amends?: boolean } = {},
+): ControlAttributes {
   const plan = planOf(intake);
   const step = stepAt(plan.fields, pointer.split('/').slice(1).map(unescaped));
   if (!step || step.op === 'group' || step.op === 'shapes') return {};
@@ -40,12 +45,13 @@ export function controlAttributes(intake: { readonly name: string }, pointer: st
   };
   const attributes: Writable = { ...TYPES[step.kind.name] };
   if (step.place.isSecret) attributes.type = 'password';
-  if (isRequired(step)) attributes.required = true;
+  if (isRequired(step) && !(amends && (step.place.isSecret || step.isLeftOut))) attributes.required = true;
   if (step.op === 'list') attributes.multiple = true;
   else
     for (const check of step.checks)
       if (check.severity === 'error' && !check.on) Object.assign(attributes, FROM_RULES[check.rule]?.(check, at));
   if (attributes.type === 'password') delete attributes.pattern;
+  if (amends) for (const limit of ['min', 'max', 'minlength', 'pattern'] as const) delete attributes[limit];
   return attributes;
 }
 

@@ -1,96 +1,193 @@
-import { type BerthBooking, berthBooking } from '@pellwick/marina';
-import express, { type ErrorRequestHandler, type Express, type Request, type Response } from 'express';
-import type { Finding, Unsettled, Verdict } from 'jestril';
-import { formObject } from 'jestril/form';
-import { localeFor } from 'jestril/locale';
+import { join } from 'node:path';
+import { berthBooking, certifiedRegistration, ownerSignUp, powerOrder, totalOf } from '@pellwick/marina';
+import express, { type ErrorRequestHandler, type Express, type Request } from 'express';
+import { type LogEntry, type ReceiveOptions, receive } from 'jestril/express';
+import { type FormState, formState } from 'jestril/form';
 import { sqliteRecords } from 'jestril/sql';
-import { keepBooking, listBerths, listBookings, type Store } from './store.ts';
+import { explain, explanationFor, watched } from './explained.ts';
+import { PEOPLE, type Person, personOf, signIn } from './identity.ts';
+import { bookingPage, type Change } from './pages/booking.ts';
+import { homePage, problemPage, signInPage } from './pages/home.ts';
+import { LANGUAGES, languageOf } from './pages/language.ts';
+import { panel } from './pages/panel.ts';
+import { powerPage } from './pages/power.ts';
+import { signUpPage } from './pages/sign-up.ts';
+import { vesselPage } from './pages/vessel.ts';
+import { hashOf } from './phrase.ts';
+import * as kept from './store.ts';
 
-const FORM = 'application/x-www-form-urlencoded';
-/** Of a body; a booking of twelve people takes 2 kB. */
-const MOST_BYTES = '100kb';
-/** What the intake speaks, the first where a browser asks for none of them. */
-const LANGUAGES = ['en', 'de', 'pl'] as const;
-/** Stands in for the marina's sign-in: everybody who reaches the desk is this guest. */
-const GUEST = { id: 1, staff: false };
+export interface DeskOptions {
+  /** Where the built style and script are. */
+  readonly assets?: string;
+  readonly log?: (entry: LogEntry) => void;
+}
 
-/** The booking desk's API, and the page when its folder is given. */
-export function bookingDesk(store: Store, pageFolder?: string): Express {
+/** The front office: the same addresses answer browsers with pages and programs with JSON. */
+export function bookingDesk(store: kept.Store, { assets, log = () => undefined }: DeskOptions = {}): Express {
   const app = express().disable('x-powered-by');
-  app.use('/api', express.json({ limit: MOST_BYTES, strict: false }), express.text({ type: FORM, limit: MOST_BYTES }));
-  app.get('/api/berths', async (_request, response) => void response.json(await listBerths(store)));
-  app.get('/api/bookings', async (_request, response) => void response.json(await listBookings(store)));
-  app.post('/api/bookings', (request, response) => book(store, request, response));
-  app.use('/api', (_request, response) => problem(response, 404, 'There is nothing at this address.'));
-  if (pageFolder) app.use(express.static(pageFolder));
+  const records = sqliteRecords(store);
+  /** What all routes have in common; everything that is sent is explained in the panel. */
+  const common = {
+    records: ({ request }: { readonly request: Request }) => watched(request, records),
+    explain: true,
+    findings: 'full',
+    locale: languageOf,
+    statuses: { 'lost-race': 409 },
+    log,
+    answer(problem, { kind, request, verdict, form }) {
+      explain(request, problem.status, verdict, form);
+      const isBrowser = request.accepts(['json', 'html']) === 'html';
+      return kind === 'unknown-caller' && isBrowser ? { status: 303, headers: { location: '/sign-in' }, body: '' } : undefined;
+    },
+  } satisfies ReceiveOptions<Request, unknown>;
+  const signedIn = { ...common, caller: personOf, challenge: 'Bearer realm="Pellwick Marina"' };
+  const asCaller = { ...signedIn, given: ({ caller: { id, staff } }: { readonly caller: Person }) => ({ caller: { id, staff } }) };
+  const nothing = () => ({});
+
+  if (assets) app.use('/assets', express.static(join(assets, 'assets')));
+  app.get('/', async (request, response) => void response.send(await homePage(request, await kept.listBookings(store))));
+  app.get('/panel', async (request, response) => void response.send(String(await panel(explanationFor(request), languageOf(request)))));
+  app.get('/language/:code', (request, response) => {
+    const { to } = request.query;
+    if (LANGUAGES.includes(request.params.code as never)) response.cookie('language', request.params.code, { sameSite: 'lax' });
+    response.redirect(typeof to === 'string' && /^\/(?!\/)/.test(to) ? to : '/');
+  });
+  app.get('/sign-in', async (request, response) => void response.send(await signInPage(request)));
+  app.post('/sign-in', express.urlencoded({ extended: false }), (request, response) => {
+    const person = PEOPLE.find(({ id }) => String(id) === request.body?.id);
+    if (person) signIn(response, person);
+    response.redirect(person ? '/' : '/sign-in');
+  });
+
+  app.get('/sign-up', async (request, response) => void response.send(await signUpPage(request, formState(ownerSignUp))));
+  app.post(
+    '/sign-up',
+    receive(
+      ownerSignUp,
+      { ...common, page: ({ request, form, problem }) => signUpPage(request, form, problem.title) },
+      async (owner, received) => {
+        explain(received.request, 201, received.verdict, received.form);
+        const id = await kept.keepOwner(store, owner, await hashOf(owner.passphrase));
+        signIn(received.response, { id, name: owner.name });
+        return { location: `/?done=welcome&id=${id}`, body: { id, name: owner.name } };
+      },
+    ),
+  );
+  app.post('/sign-up/check', receive(ownerSignUp, common, nothing));
+
+  app.get('/vessels/new', async (request, response) => void response.send(await vesselPage(request, formState(certifiedRegistration))));
+  app.post(
+    '/vessels',
+    receive(
+      certifiedRegistration,
+      { ...signedIn, page: ({ request, form, problem }) => vesselPage(request, form, problem.title) },
+      async (vessel, received) => {
+        explain(received.request, 201, received.verdict, received.form);
+        const id = await kept.keepVessel(store, received.caller.id, vessel);
+        return { location: `/?done=registered&id=${id}`, body: { id, mark: vessel.mark } };
+      },
+    ),
+  );
+  app.post('/vessels/check', receive(certifiedRegistration, common, nothing));
+
+  const bookingForm = async (request: Request, form: FormState, change?: Change, problem?: string) =>
+    bookingPage(request, form, await kept.listBerths(store), change, problem);
+  app.get('/bookings', async (_request, response) => void response.json(await kept.listBookings(store)));
+  app.get('/bookings/new', async (request, response) => void response.send(await bookingForm(request, formState(berthBooking))));
+  app.post(
+    '/bookings',
+    receive(
+      berthBooking,
+      { ...asCaller, page: ({ request, form, problem }) => bookingForm(request, form, undefined, problem.title) },
+      async (booking, received) => {
+        explain(received.request, 201, received.verdict, received.form);
+        const id = await kept.keepBooking(store, received.caller.id, booking);
+        const { gateCode: _secret, ...shown } = booking;
+        return { location: `/?done=booked&id=${id}`, body: { id, ...shown } };
+      },
+    ),
+  );
+  app.post('/bookings/check', receive(berthBooking, asCaller, nothing));
+
+  const own = {
+    ...asCaller,
+    async allows({ caller, params }: { readonly caller: Person; readonly params: { readonly [name: string]: string } }) {
+      const found = await kept.findBooking(store, Number(params.id));
+      return caller.staff || !found || found.ownerId === caller.id;
+    },
+  };
+  app.get('/bookings/:id', async (request, response) => {
+    const found = await kept.findBooking(store, Number(request.params.id));
+    const person = personOf(request);
+    if (!found || !person || !(person.staff || person.id === found.ownerId)) return void response.redirect(person ? '/' : '/sign-in');
+    response.send(
+      await bookingForm(request, formState(berthBooking, found.booking), { id: Number(request.params.id), stored: found.booking }),
+    );
+  });
+  const change = receive(
+    berthBooking,
+    {
+      ...own,
+      async amends({ params }) {
+        const found = await kept.findBooking(store, Number(params.id));
+        return found && { stored: found.booking, itself: { id: Number(params.id) } };
+      },
+      async page({ request, form, params, problem }) {
+        const id = Number(params.id);
+        return bookingForm(request, form, { id, stored: (await kept.findBooking(store, id))?.booking ?? {} }, problem.title);
+      },
+    },
+    async (booking, received) => {
+      explain(received.request, 200, received.verdict, received.form);
+      const id = Number(received.params.id);
+      await kept.changeBooking(store, id, booking);
+      return { status: 200, location: `/?done=changed&id=${id}`, body: { id, changed: received.changed } };
+    },
+  );
+  app.post('/bookings/:id', change);
+  app.patch('/bookings/:id', change);
+
+  const quote = receive(
+    powerOrder,
+    { ...common, page: ({ request, form, problem }) => powerPage(request, form, undefined, problem.title) },
+    async (order, received) => {
+      explain(received.request, 200, received.verdict, received.form);
+      const { request, response, form } = received;
+      const total = totalOf(order);
+      if (request.accepts(['json', 'html']) === 'json') return { body: { total } };
+      response.send(await powerPage(request, form, { order, total }));
+    },
+  );
+  app.get('/power', async (request, response, next) => {
+    if (Object.keys(request.query).length > 0) return quote(request, response, next);
+    response.send(await powerPage(request, formState(powerOrder, { price: '0.42', plug: '16A' })));
+  });
+  app.post(
+    '/power',
+    receive(
+      powerOrder,
+      { ...common, page: ({ request, form, problem }) => powerPage(request, form, undefined, problem.title) },
+      async (order, received) => {
+        explain(received.request, 201, received.verdict, received.form);
+        const total = totalOf(order);
+        const id = await kept.keepPowerOrder(store, order, total);
+        return { location: `/?done=ordered&id=${id}`, body: { id, total } };
+      },
+    ),
+  );
+
+  app.use(async (request, response) => void response.status(404).send(await problemPage(request, 'There is nothing at this address.')));
   app.use(answerError);
   return app;
 }
 
-async function book(store: Store, request: Request, response: Response): Promise<void> {
-  const isForm = request.is(FORM) !== false;
-  if (!isForm && request.is('json') === false) return problem(response, 415, `Send the booking as application/json or as ${FORM}.`);
-  const submission = isForm ? formObject(new URLSearchParams(request.body as string)) : (request.body as unknown);
-
-  // Judged and kept in one transaction: nobody can take the berth in between.
-  const { verdict, id } = await store.transaction().execute(async (transaction) => {
-    const verdict = await berthBooking.judge(submission, {
-      records: sqliteRecords(transaction),
-      as: isForm ? 'form' : 'json',
-      report: 'firstOfEach',
-      locale: localeFor(request.headers['accept-language'], LANGUAGES),
-      given: { caller: GUEST },
-    });
-    return { verdict, id: verdict.outcome === 'accepted' ? await keepBooking(transaction, verdict.value) : undefined };
-  });
-  answer(response, verdict, id);
-}
-
-function answer(response: Response, verdict: Verdict<BerthBooking>, id: number | undefined): void {
-  switch (verdict.outcome) {
-    case 'accepted': {
-      const { gateCode: _secret, ...booking } = verdict.value;
-      response
-        .status(201)
-        .location(`/api/bookings/${id}`)
-        .json({ id, ...booking });
-      return;
-    }
-    case 'rejected':
-      return problem(response, 422, 'The booking cannot be made as it is.', { findings: verdict.findings.map(brief), more: verdict.more });
-    case 'undecided':
-      logUnsettled(verdict.unsettled);
-      response.set('Retry-After', '5');
-      return problem(response, 503, 'The booking could not be checked just now. Please send it again in a moment.');
-  }
-}
-
-/** What a client needs of a finding. */
-function brief({ rule, places, facts, message }: Finding) {
-  return { rule, pointers: places.map(({ pointer }) => pointer), facts, message };
-}
-
-function logUnsettled(unsettled: readonly Unsettled[]): void {
-  for (const { use, why } of unsettled) console.error(`Not decided: ${use}, ${why}`);
-}
-
-/** Problem details (RFC 9457). */
-function problem(response: Response, status: number, title: string, more: object = {}): void {
+const answerError: ErrorRequestHandler = async (error: { status?: number }, request, response, _next) => {
+  console.error(error);
+  const status = error.status ?? 500;
+  if (request.accepts(['json', 'html']) === 'html')
+    return void response.status(status).send(await problemPage(request, 'The desk is closed for a moment.'));
   response
     .status(status)
     .type('application/problem+json')
-    .send(JSON.stringify({ type: 'about:blank', title, status, ...more }));
-}
-
-const BODY_PROBLEMS: { readonly [type: string]: readonly [status: number, title: string] } = {
-  'entity.parse.failed': [400, 'The body is not JSON.'],
-  'entity.too.large': [413, `The body is larger than ${MOST_BYTES}.`],
-  'charset.unsupported': [415, 'Send the body as UTF-8.'],
-  'encoding.unsupported': [415, 'The content encoding of the body is not supported.'],
-};
-
-const answerError: ErrorRequestHandler = (error: { type?: string; status?: number }, _request, response, _next) => {
-  const [status, title] = BODY_PROBLEMS[error.type ?? ''] ?? [error.status ?? 500, 'The request could not be handled.'];
-  if (status >= 500) console.error(error);
-  problem(response, status, title);
+    .send(JSON.stringify({ type: 'about:blank', title: 'The desk is closed for a moment.', status }));
 };

@@ -1,10 +1,11 @@
 import { mkdirSync, readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { pino } from 'pino';
 import { bookingDesk } from './app.ts';
 import { openStore, type Seed } from './store.ts';
 
-// Serves the desk until it is stopped. PORT and DESK_FILE say where.
+// Serves the desk until it is stopped. PORT and DESK_FILE say where; DESK_LOG=info logs every submission.
 const here = dirname(fileURLToPath(import.meta.url));
 const port = Number(process.env.PORT ?? 4310);
 const file = process.env.DESK_FILE ?? join(here, '../../.cache/desk.sqlite');
@@ -12,7 +13,11 @@ const seed = JSON.parse(readFileSync(join(here, '../../../marina/data/records.js
 
 if (file !== ':memory:') mkdirSync(dirname(file), { recursive: true });
 const store = await openStore(file, seed);
-const server = bookingDesk(store, join(here, '../page')).listen(port, '127.0.0.1');
+const log = pino({ level: process.env.DESK_LOG ?? 'warn' });
+const server = bookingDesk(store, {
+  assets: join(here, '../page'),
+  log: (entry) => log[entry.outcome === 'undecided' || entry.outcome === 'unfit-answer' ? 'warn' : 'info'](entry, 'received'),
+}).listen(port, '127.0.0.1');
 
 server.on('listening', () => console.log(`The booking desk is open at http://localhost:${port} (Ctrl+C closes it).`));
 server.on('error', (error: NodeJS.ErrnoException) => {

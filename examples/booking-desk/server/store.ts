@@ -1,41 +1,73 @@
-import { type BerthBooking, nightsOf } from '@pellwick/marina';
+import { type BerthBooking, type CertifiedRegistration, nightsOf, type OwnerSignUp, type PowerOrder } from '@pellwick/marina';
+import type { Upload } from 'jestril';
 import { Kysely, SqliteDialect, sql, type Transaction } from 'kysely';
 import Database from 'libsql';
 
 interface Tables {
-  owners: { id: number; email: string; creditLimit: number };
-  vessels: { id: number; mark: string; ownerId: number; electric: number; insuredUntil: string };
+  owners: {
+    id?: number;
+    email: string | null;
+    creditLimit: number;
+    name: string;
+    phone: string | null;
+    born: string | null;
+    phrase: string | null;
+  };
+  vessels: {
+    id?: number;
+    mark: string;
+    ownerId: number;
+    electric: number;
+    insuredUntil: string;
+    name: string;
+    lengthOverall: number;
+    beam: number;
+    certificate: Buffer | null;
+  };
   berths: { code: string; maxLength: number; price: number };
   bookings: {
     id?: number;
+    ownerId: number;
     berth: string;
     mark: string;
+    lengthOverall: number;
+    beam: number;
     arrives: string;
     departs: string;
     power: string | null;
-    guests: number;
+    crew: string;
     notes: string | null;
     gateCode: string;
   };
   berthNights: { berth: string; night: string; booking: number };
+  powerOrders: { id?: number; mark: string; plug: string; price: string; amount: number; total: string };
 }
 export type Store = Kysely<Tables>;
 export type StoreTransaction = Transaction<Tables>;
 
 // SQLite has no constraint against overlapping intervals. One row a night, unique by berth, is one.
 const SCHEMA = `
-  create table owners (id integer primary key, email text not null unique collate nocase, creditLimit numeric not null);
-  create table vessels (id integer primary key, mark text not null unique, ownerId integer not null references owners, electric integer not null, insuredUntil text not null);
+  create table owners (id integer primary key, email text unique collate nocase, creditLimit numeric not null, name text not null, phone text, born text, phrase text);
+  create table vessels (id integer primary key, mark text not null unique, ownerId integer not null references owners, electric integer not null,
+    insuredUntil text not null, name text not null, lengthOverall numeric not null, beam numeric not null, certificate blob);
   create table berths (code text primary key, maxLength numeric not null, price numeric not null);
-  create table bookings (id integer primary key autoincrement, berth text not null references berths, mark text not null references vessels (mark),
-    arrives text not null, departs text not null, power text, guests integer not null, notes text, gateCode text not null);
+  create table bookings (id integer primary key autoincrement, ownerId integer not null, berth text not null references berths, mark text not null references vessels (mark),
+    lengthOverall numeric not null, beam numeric not null, arrives text not null, departs text not null, power text, crew text not null, notes text, gateCode text not null);
   create table berthNights (berth text not null, night text not null, booking integer not null references bookings, primary key (berth, night));
+  create table powerOrders (id integer primary key autoincrement, mark text not null references vessels (mark), plug text not null, price text not null,
+    amount integer not null, total text not null);
 `;
 
 /** Rows to begin with, by collection. */
 export interface Seed {
-  readonly owners: readonly Tables['owners'][];
-  readonly vessels: readonly (Omit<Tables['vessels'], 'electric'> & { readonly electric: boolean })[];
+  readonly owners: readonly { readonly id: number; readonly email: string; readonly creditLimit: number }[];
+  readonly vessels: readonly {
+    readonly id: number;
+    readonly mark: string;
+    readonly ownerId: number;
+    readonly electric: boolean;
+    readonly insuredUntil: string;
+  }[];
   readonly berths: readonly Tables['berths'][];
   readonly bookings: readonly { readonly id: number; readonly berth: string; readonly arrives: string; readonly departs: string }[];
 }
@@ -45,7 +77,7 @@ export async function openStore(file: string, seed: Seed): Promise<Store> {
   const database = new Database(file);
   database.exec('pragma foreign_keys = on');
   const store = new Kysely<Tables>({ dialect: new SqliteDialect({ database: database as never }) });
-  const { rows } = await sql<{ name: string }>`select name from sqlite_master where name = 'bookings'`.execute(store);
+  const { rows } = await sql<{ name: string }>`select name from sqlite_master where name = 'powerOrders'`.execute(store);
   if (rows.length === 0) {
     database.exec(SCHEMA);
     await store.transaction().execute((transaction) => fill(transaction, seed));
@@ -53,44 +85,101 @@ export async function openStore(file: string, seed: Seed): Promise<Store> {
   return store;
 }
 
+const NAMES = ['Ida Sund', 'Bram Keel'];
+const LENGTHS = [11.2, 9.5, 7.8];
+
 async function fill(store: StoreTransaction, seed: Seed): Promise<void> {
-  await store
-    .insertInto('owners')
-    .values([...seed.owners])
-    .execute();
-  await store
-    .insertInto('vessels')
-    .values(seed.vessels.map((vessel) => ({ ...vessel, electric: vessel.electric ? 1 : 0 })))
-    .execute();
+  const owners = seed.owners.map((owner, at) => ({
+    ...owner,
+    name: NAMES[at] ?? `Owner ${owner.id}`,
+    phone: null,
+    born: null,
+    phrase: null,
+  }));
+  await store.insertInto('owners').values(owners).execute();
+  const vessels = seed.vessels.map((vessel, at) => {
+    const size = { lengthOverall: LENGTHS[at] ?? 8, beam: 3.1 };
+    return { ...vessel, ...size, electric: Number(vessel.electric), name: `Vessel ${vessel.mark.slice(3)}`, certificate: null };
+  });
+  await store.insertInto('vessels').values(vessels).execute();
   await store
     .insertInto('berths')
     .values([...seed.berths])
     .execute();
-  const mark = seed.vessels[0]?.mark as string;
+  const [first] = vessels;
   for (const { id, ...stay } of seed.bookings) {
-    await keep(store, { id, ...stay, mark, power: null, guests: 2, notes: null, gateCode: '0000' });
+    const { mark = '', lengthOverall = 8, beam = 3 } = first ?? {};
+    const crew = JSON.stringify([{ name: 'Ida Sund', born: '1988-02-29' }]);
+    const row = { id, ...stay, ownerId: 1, mark, lengthOverall, beam, power: null, crew, notes: null, gateCode: '0000' };
+    await store.insertInto('bookings').values(row).execute();
+    await keepNights(store, id, stay);
   }
 }
 
-async function keep(store: StoreTransaction, booking: Tables['bookings']): Promise<number> {
-  const { insertId } = await store.insertInto('bookings').values(booking).executeTakeFirstOrThrow();
-  const id = Number(insertId);
-  const nights = nightsOf(booking).map((night) => ({ berth: booking.berth, night, booking: id }));
-  await store.insertInto('berthNights').values(nights).execute();
-  return id;
+async function keepNights(
+  store: StoreTransaction,
+  booking: number,
+  stay: { berth: string; arrives: string; departs: string },
+): Promise<void> {
+  const nights = nightsOf(stay).map((night) => ({ berth: stay.berth, night, booking }));
+  if (nights.length > 0) await store.insertInto('berthNights').values(nights).execute();
+}
+
+function rowOf({ crew, power, notes, ...booking }: BerthBooking) {
+  return { ...booking, power: power ?? null, notes: notes ?? null, crew: JSON.stringify(crew) };
 }
 
 /** Keeps an accepted booking and its nights; gives its number. */
-export function keepBooking(store: StoreTransaction, booking: BerthBooking): Promise<number> {
-  const { berth, mark, arrives, departs, power, crew, notes, gateCode } = booking;
-  return keep(store, { berth, mark, arrives, departs, power: power ?? null, guests: crew.length, notes: notes ?? null, gateCode });
+export function keepBooking(store: Store, ownerId: number, booking: BerthBooking): Promise<number> {
+  return store.transaction().execute(async (transaction) => {
+    const row = { ownerId, ...rowOf(booking) };
+    const { insertId } = await transaction.insertInto('bookings').values(row).executeTakeFirstOrThrow();
+    await keepNights(transaction, Number(insertId), booking);
+    return Number(insertId);
+  });
+}
+
+/** Keeps a change to a booking, with its nights. */
+export function changeBooking(store: Store, id: number, booking: BerthBooking): Promise<void> {
+  return store.transaction().execute(async (transaction) => {
+    await transaction.updateTable('bookings').set(rowOf(booking)).where('id', '=', id).execute();
+    await transaction.deleteFrom('berthNights').where('booking', '=', id).execute();
+    await keepNights(transaction, id, booking);
+  });
+}
+
+/** A booking as it was accepted, and whose it is. */
+export async function findBooking(store: Store, id: number): Promise<{ ownerId: number; booking: Partial<BerthBooking> } | undefined> {
+  const row = await store.selectFrom('bookings').selectAll().where('id', '=', id).executeTakeFirst();
+  if (!row) return undefined;
+  const { id: _id, ownerId, crew, ...booking } = row;
+  return { ownerId, booking: { ...booking, crew: JSON.parse(crew) } as Partial<BerthBooking> };
+}
+
+export async function keepOwner(store: Store, { name, contact, born }: OwnerSignUp, phrase: string): Promise<number> {
+  const row = { name, email: contact.email ?? null, phone: contact.phone ?? null, born, phrase, creditLimit: 0 };
+  return Number((await store.insertInto('owners').values(row).executeTakeFirstOrThrow()).insertId);
+}
+
+export async function keepVessel(store: Store, ownerId: number, vessel: CertifiedRegistration): Promise<number> {
+  const { mark, name, lengthOverall, beam, electric, insuredUntil, certificate } = vessel;
+  const row = { mark, name, lengthOverall, beam, insuredUntil, ownerId, electric: Number(electric), certificate: bytesOf(certificate) };
+  return Number((await store.insertInto('vessels').values(row).executeTakeFirstOrThrow()).insertId);
+}
+
+function bytesOf({ content }: Upload): Buffer | null {
+  return Buffer.isBuffer(content) ? content : null;
+}
+
+export async function keepPowerOrder(store: Store, { mark, plug, price, amount }: PowerOrder, total: string): Promise<number> {
+  return Number((await store.insertInto('powerOrders').values({ mark, plug, price, amount, total }).executeTakeFirstOrThrow()).insertId);
 }
 
 /** What everybody may see of the bookings. */
 export function listBookings(store: Store) {
   return store
     .selectFrom('bookings')
-    .select(['id', 'berth', 'mark', 'arrives', 'departs', 'power', 'guests'])
+    .select(['id', 'ownerId', 'berth', 'mark', 'arrives', 'departs'])
     .orderBy('arrives')
     .orderBy('berth')
     .execute();

@@ -74,7 +74,8 @@ export const berthBooking = intake(
       same({ first: 'gateCode', second: 'gateCodeAgain' }),
       slender({ beam: 'beam', length: 'lengthOverall' }),
       fitsBerth({ berth: 'berth', length: 'lengthOverall' }),
-      berthFree({ berth: 'berth', from: 'arrives', to: 'departs' }),
+      // Enforced by one row a night, unique by berth.
+      berthFree({ berth: 'berth', from: 'arrives', to: 'departs' }, { constraint: 'berthNights.berth, berthNights.night' }),
       insuredUntil({ mark: 'mark', until: 'departs' }),
       needed('power', { when: isElectric({ mark: 'mark' }) }),
       oneAdult({ crew: { born: 'crew.*.born' }, on: 'arrives' }),

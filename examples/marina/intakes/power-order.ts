@@ -1,7 +1,9 @@
 import { type Accepted, atLeast, between, choice, exact, intake, known, places, totalAtMost, whole } from 'jestril';
+import { de } from 'jestril/catalogues';
 import { vessels } from '../collections.ts';
 import { contact } from './contact.ts';
 import { registrationMark } from './mark.ts';
+import { powerLanguages } from './office-languages.ts';
 
 /** A guest orders shore power, up to a limit of their own. */
 export const powerOrder = intake(
@@ -15,6 +17,8 @@ export const powerOrder = intake(
     contact,
   },
   {
+    catalogues: [de],
+    languages: powerLanguages,
     rules: [totalAtMost([['price', 'amount']], 'limit', { as: 'within-limit' }), known(vessels, { mark: 'mark' })],
   },
 );

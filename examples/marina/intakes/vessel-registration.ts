@@ -8,17 +8,22 @@ import {
   flag,
   intake,
   length,
+  mediaTypes,
   notBefore,
   places,
   text,
   today,
   trim,
   unique,
+  upload,
+  uploadSize,
 } from 'jestril';
+import { de } from 'jestril/catalogues';
 import { vessels } from '../collections.ts';
 import { slender } from '../rules/slender.ts';
 import { contact } from './contact.ts';
 import { registrationMark } from './mark.ts';
+import { registrationLanguages } from './office-languages.ts';
 
 /** An owner registers a vessel. */
 export const vesselRegistration = intake(
@@ -35,7 +40,30 @@ export const vesselRegistration = intake(
   {
     storedIn: vessels,
     zone: 'Europe/Oslo',
+    catalogues: [de],
+    languages: registrationLanguages,
     rules: [slender({ beam: 'beam', length: 'lengthOverall' }), unique(vessels, { mark: 'mark' })],
   },
 );
 export interface VesselRegistration extends Accepted<typeof vesselRegistration> {}
+
+/** The same with the certificate of the insurance, as a form brings it along. */
+export const certifiedRegistration = intake(
+  'certified-registration',
+  {
+    ...vesselRegistration.fields,
+    certificate: upload(
+      'Insurance certificate',
+      mediaTypes(['application/pdf', 'image/png', 'image/jpeg']),
+      uploadSize({ max: 2_000_000 }),
+    ),
+  },
+  {
+    storedIn: vessels,
+    zone: 'Europe/Oslo',
+    catalogues: [de],
+    languages: { de: { labels: { ...registrationLanguages.de.labels, certificate: 'Versicherungsnachweis' } } },
+    rules: [...vesselRegistration.rules],
+  },
+);
+export interface CertifiedRegistration extends Accepted<typeof certifiedRegistration> {}

@@ -4,7 +4,7 @@ import type { Verdict } from '../verdict.ts';
 import { Amending } from './amending.ts';
 import { judgeBetween } from './evaluate.ts';
 import { verdictOf } from './finish.ts';
-import { decide, type Inputs, prepare, settingsOf } from './judge.ts';
+import { decide, type Inputs, leaveAllOpen, prepare, settingsOf } from './judge.ts';
 import type { Entries, FieldStep, FieldSteps, Frame, GroupStep, ListStep, Plan, ShapesStep } from './plan.ts';
 import { PRESENT } from './plan.ts';
 import { judgeValue, readList, readSubmission, readValue } from './read.ts';
@@ -24,6 +24,19 @@ export type Amended<A, P> =
     });
 
 export async function amend(plan: Plan, stored: unknown, change: unknown, inputs: AmendInputs): Promise<Amended<unknown, string>> {
+  const { run, amending, options } = begin(plan, stored, change, inputs);
+  await decide(run, options);
+  return amended(run, amending, options);
+}
+
+/** The same without asking anybody: rules that need records, and outside checks, are left open. */
+export function amendLocally(plan: Plan, stored: unknown, change: unknown, inputs: AmendInputs): Amended<unknown, string> {
+  const { run, amending, options } = begin(plan, stored, change, inputs);
+  leaveAllOpen(run, options);
+  return amended(run, amending, options);
+}
+
+function begin(plan: Plan, stored: unknown, change: unknown, inputs: AmendInputs) {
   if (!isObject(stored)) fault(`Intake "${plan.name}": the first argument of amend is the stored record, as it was accepted.`);
   const occasion = inputs.occasion ?? (plan.occasions.includes('amend') ? 'amend' : undefined);
   const options: Inputs = occasion === undefined ? inputs : { ...inputs, occasion };
@@ -32,7 +45,10 @@ export async function amend(plan: Plan, stored: unknown, change: unknown, inputs
   if (isObject(change)) new Amendment(run, amending, inputs.whole === true).read(stored, change);
   else readSubmission(run, change);
   judgeBetween(run);
-  await decide(run, options);
+  return { run, amending, options };
+}
+
+function amended(run: Run, amending: Amending, options: Inputs): Amended<unknown, string> {
   const verdict = verdictOf(run, options.locale);
   return verdict.outcome === 'accepted' ? { ...verdict, changed: amending.paths } : verdict;
 }

@@ -45,9 +45,15 @@ async function decideByAsking(run: Run, options: Inputs): Promise<void> {
 
 export function judgeLocally(plan: Plan, submission: unknown, options: Inputs = {}): Verdict<unknown> {
   const run = begin(plan, submission, options);
-  if (plan.record.length > 0) new RecordRules(run, plan.record, options.itself, alone()).leaveOpen('not-asked');
-  for (const item of casesOutside(run)) leaveOpen(run, item, 'not-asked');
+  leaveAllOpen(run, options);
   return verdictOf(run, options.locale);
+}
+
+/** Steps 6 and 7 where nobody is asked. */
+export function leaveAllOpen(run: Run, { itself }: Inputs): void {
+  const { record } = run.plan;
+  if (record.length > 0) new RecordRules(run, record, itself, alone()).leaveOpen('not-asked');
+  for (const item of casesOutside(run)) leaveOpen(run, item, 'not-asked');
 }
 
 function alone(): Shared {

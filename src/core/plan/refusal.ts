@@ -44,8 +44,8 @@ function spotsOf({ scope, blamed }: UsePlan): Spot[] {
 /** The use of the rule that the constraint enforces: by the constraint's name, else by its columns. */
 function behind(plan: Plan, conflict: Conflict): UsePlan | undefined {
   const uses = [...new Set([...plan.between, ...plan.record, ...plan.outside])];
-  const { constraint } = conflict;
-  const named = constraint === undefined ? undefined : uses.find((use) => use.constraint === constraint);
+  const { constraint, told } = conflict;
+  const named = uses.find((use) => use.constraint !== undefined && (use.constraint === constraint || use.constraint === told));
   return named ?? uses.find((use) => (use.constraint === undefined || constraint === undefined) && isBehind(plan, use, conflict));
 }
 

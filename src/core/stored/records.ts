@@ -33,6 +33,8 @@ export interface Conflict {
   /** Two rows alike; a reference to a row that is not there; intervals that overlap; any other constraint with a name. */
   readonly sort: 'unique' | 'known' | 'overlap' | 'other';
   readonly constraint?: string;
+  /** What a store says that does not tell names (SQLite): `table.column, table.column`. A use may give it as its `constraint`. */
+  readonly told?: string;
   /** The collections kept in the table whose row was refused. */
   readonly collections?: readonly string[];
   readonly columns?: readonly string[];

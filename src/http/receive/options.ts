@@ -18,6 +18,7 @@ export interface CalledIntake {
   judge(submission: unknown, options: object): Promise<Verdict<unknown>>;
   judgeLocally(submission: unknown, options: object): Verdict<unknown>;
   amend(stored: object, change: unknown, options: object): Promise<Verdict<unknown>>;
+  amendLocally(stored: object, change: unknown, options: object): Verdict<unknown>;
   refusalOf(error: unknown, options: object): Verdict<unknown> | undefined;
 }
 /** An intake is invariant in its fields, so that no one type has the calls of all. */

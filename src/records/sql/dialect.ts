@@ -87,7 +87,7 @@ export interface Violated {
 }
 
 /** As `Conflict`, in the names of the database. */
-export interface Violation extends Pick<Conflict, 'sort' | 'constraint' | 'columns' | 'ofKey'> {
+export interface Violation extends Pick<Conflict, 'sort' | 'constraint' | 'told' | 'columns' | 'ofKey'> {
   readonly table?: string;
   readonly refersTo?: string;
 }

@@ -53,7 +53,7 @@ function violation(error: Violated): Violation | undefined {
   if (list === undefined) return { sort };
   if (sort === 'other') return { sort, constraint: list };
   const columns = list.split(', ').map((column) => column.slice(column.indexOf('.') + 1));
-  return { sort, table: list.slice(0, list.indexOf('.')), columns };
+  return { sort, told: list, table: list.slice(0, list.indexOf('.')), columns };
 }
 
 async function uniqueKeysOf(db: Database, { name }: SqlTable): Promise<UniqueKey[]> {

@@ -1,0 +1,2 @@
+// Styles are taken along by the bundler.
+declare module '*.css';

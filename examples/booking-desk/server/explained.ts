@@ -1,0 +1,47 @@
+import type { Request } from 'express';
+import type { Question, Records, Verdict } from 'jestril';
+import type { FormState } from 'jestril/form';
+
+// What the side panel shows: the last submission of each visitor, its verdict, its trace and its look-ups.
+
+export interface Explained {
+  readonly sent: string;
+  readonly entries: readonly (readonly [string, string])[];
+  readonly status: number;
+  readonly verdict: Verdict<unknown> | undefined;
+  readonly questions: readonly Question[];
+}
+
+/** Visitors remembered; the panel is there to look at, and not to keep. */
+const MOST = 100;
+
+const explained = new Map<string, Explained>();
+const questions = new WeakMap<Request, Question[]>();
+
+const visitorOf = (request: Request) => `${request.headers.cookie ?? ''}${request.headers['user-agent'] ?? ''}`;
+
+/** The records, with a note of what they are asked for a request. */
+export function watched(request: Request, records: Records): Records {
+  const asked: Question[] = [];
+  questions.set(request, asked);
+  return {
+    ...records,
+    ask(all, signal) {
+      asked.push(...all);
+      return records.ask(all, signal);
+    },
+  };
+}
+
+export function explain(request: Request, status: number, verdict: Verdict<unknown> | undefined, form: FormState): void {
+  const visitor = visitorOf(request);
+  explained.delete(visitor);
+  const sent = `${request.method} ${request.originalUrl.split('?')[0]}`;
+  explained.set(visitor, { sent, entries: form.entries, status, verdict, questions: questions.get(request) ?? [] });
+  const [oldest] = explained.keys();
+  if (explained.size > MOST && oldest !== undefined) explained.delete(oldest);
+}
+
+export function explanationFor(request: Request): Explained | undefined {
+  return explained.get(visitorOf(request));
+}

@@ -1,0 +1,40 @@
+import { createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
+import type { Request, Response } from 'express';
+
+// Stands in for the marina's identity provider: whoever comes says who they are, and is believed.
+
+export interface Person {
+  readonly id: number;
+  readonly staff: boolean;
+  readonly name: string;
+}
+
+export const PEOPLE: readonly Person[] = [
+  { id: 1, staff: false, name: 'Ida Sund' },
+  { id: 2, staff: false, name: 'Bram Keel' },
+  { id: 90, staff: true, name: 'Harbour office' },
+];
+
+const KEY = randomBytes(32);
+const sign = (text: string) => createHmac('sha256', KEY).update(text).digest('base64url');
+
+/** Who sends a request: by the signed cookie of a browser, or by a token (`Bearer 1`) of a program. */
+export function personOf(request: Request): Person | undefined {
+  const token = /^Bearer (\d+)$/.exec(request.headers.authorization ?? '')?.[1];
+  if (token !== undefined) return PEOPLE.find(({ id }) => id === Number(token));
+  const cookie = /(?:^|; )desk=([^;]+)/.exec(request.headers.cookie ?? '')?.[1];
+  if (cookie === undefined) return undefined;
+  const [text = '', signature = ''] = decodeURIComponent(cookie).split('|');
+  const expected = Buffer.from(sign(text));
+  const given = Buffer.from(signature);
+  if (given.length !== expected.length || !timingSafeEqual(given, expected)) return undefined;
+  const [id, name = ''] = text.split(':');
+  return (
+    PEOPLE.find((person) => person.id === Number(id)) ?? { id: Number(id), staff: false, name: Buffer.from(name, 'base64url').toString() }
+  );
+}
+
+export function signIn(response: Response, { id, name }: Pick<Person, 'id' | 'name'>): void {
+  const text = `${id}:${Buffer.from(name).toString('base64url')}`;
+  response.cookie('desk', `${text}|${sign(text)}`, { httpOnly: true, sameSite: 'lax' });
+}

@@ -1,0 +1,15 @@
+import type { Request } from 'express';
+import { localeFor } from 'jestril/locale';
+
+/** The languages of the pages. */
+export const LANGUAGES = ['en', 'de'] as const;
+export type Language = (typeof LANGUAGES)[number];
+
+/** The one that was chosen, else the one that the browser asks for. */
+export function languageOf(request: Request): Language {
+  const chosen = /(?:^|; )language=(\w+)/.exec(request.headers.cookie ?? '')?.[1];
+  return (chosen === 'de' || chosen === 'en' ? chosen : localeFor(request.headers['accept-language'], LANGUAGES)) as Language;
+}
+
+/** Words of a page in both languages. */
+export type Words = { readonly [language in Language]: string };

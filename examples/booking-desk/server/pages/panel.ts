@@ -1,0 +1,62 @@
+import { html } from 'hono/html';
+import type { Question, TraceLine } from 'jestril';
+import type { Explained } from '../explained.ts';
+import type { Language } from './language.ts';
+import type { Markup } from './layout.ts';
+
+const WORDS = {
+  en: {
+    title: 'Behind this page',
+    none: 'Send a form, and see here what came of it.',
+    sent: 'Sent',
+    verdict: 'Verdict',
+    trace: 'Rules',
+    asked: 'Look-ups',
+    nothing: 'none',
+  },
+  de: {
+    title: 'Hinter dieser Seite',
+    none: 'Senden Sie ein Formular und sehen Sie hier, was daraus wird.',
+    sent: 'Gesendet',
+    verdict: 'Ergebnis',
+    trace: 'Regeln',
+    asked: 'Abfragen',
+    nothing: 'keine',
+  },
+} as const;
+
+/** What was sent, what came of it, which rules ran and what the store was asked: can be folded away. */
+export function panel(explained: Explained | undefined, language: Language): Markup {
+  const words = WORDS[language];
+  return html`<aside id="panel" aria-label="${words.title}">
+    <details open>
+      <summary>${words.title}</summary>
+      ${explained ? shown(explained, language) : html`<p>${words.none}</p>`}
+    </details>
+  </aside>`;
+}
+
+function shown({ sent, entries, status, verdict, questions }: Explained, language: Language): Markup {
+  const words = WORDS[language];
+  const request = [sent, ...entries.map(([name, value]) => `${name} = ${value}`)].join('\n');
+  const trace = verdict?.trace ?? [];
+  return html`<h2>${words.sent}</h2>
+    <pre tabindex="0" aria-label="${words.sent}">${request}</pre>
+    <h2>${words.verdict}</h2>
+    <p><strong>${status} ${verdict?.outcome ?? ''}</strong></p>
+    ${verdict?.unsettled.map(({ use, why }) => html`<p>${use}: ${why}</p>`)}
+    <h2>${words.trace}</h2>
+    ${trace.length === 0 ? html`<p>${words.nothing}</p>` : html`<ul class="trace">${trace.map(line)}</ul>`}
+    <h2>${words.asked}</h2>
+    ${questions.length === 0 ? html`<p>${words.nothing}</p>` : html`<ul>${questions.map(asked)}</ul>`}`;
+}
+
+function line({ use, outcome, why }: TraceLine): Markup {
+  return html`<li class="${outcome}"><code>${use}</code> ${outcome}${why ? `: ${why}` : ''}</li>`;
+}
+
+function asked({ collection, terms, want, columns, keys }: Question): Markup {
+  const where = terms.map(({ column, is }) => `${column} ${is}`).join(', ');
+  const what = want === 'rows' ? columns.join(', ') : want;
+  return html`<li><code>${collection}</code> ${what} (${where}): ${JSON.stringify(keys)}</li>`;
+}

@@ -1,0 +1,57 @@
+import { type PowerOrder, powerOrder } from '@pellwick/marina';
+import type { Request } from 'express';
+import { html } from 'hono/html';
+import type { FormState } from 'jestril/form';
+import { choose, type Drawn, field, summary } from './fields.ts';
+import { languageOf } from './language.ts';
+import { layout } from './layout.ts';
+
+/** The order that a query string makes, such as the code on a pedestal. With what it costs, once it holds. */
+export function powerPage(
+  request: Request,
+  form: FormState,
+  quote?: { readonly order: PowerOrder; readonly total: string },
+  problem?: string,
+): Promise<string> {
+  const drawn: Drawn = { intake: powerOrder, form, language: languageOf(request) };
+  const { language } = drawn;
+  const content = html`<form id="power" method="get" action="/power" data-intake="power-order">
+      ${summary(drawn, problem)}
+      <fieldset>
+        <legend>${{ en: 'Order', de: 'Bestellung' }[language]}</legend>
+        ${field(drawn, 'mark', { label: { en: 'Registration mark', de: 'Kennzeichen' } })}
+        ${choose(drawn, 'plug', { label: { en: 'Plug', de: 'Stecker' } }, [
+          ['', { en: 'Choose a plug', de: 'Bitte wählen' }[language]],
+          ['16A', '16A'],
+          ['32A', '32A'],
+        ])}
+        ${field(drawn, 'amount', { label: { en: 'Kilowatt-hours', de: 'Kilowattstunden' } })}
+        ${field(drawn, 'price', { label: { en: 'Price of a kilowatt-hour', de: 'Preis einer Kilowattstunde' } })}
+        ${field(drawn, 'limit', { label: { en: 'Limit', de: 'Obergrenze' }, hint: { en: 'What the order may cost', de: 'Was die Bestellung kosten darf' } })}
+      </fieldset>
+      <fieldset>
+        <legend>${{ en: 'Contact', de: 'Kontakt' }[language]}</legend>
+        ${field(drawn, 'contact.email', { label: { en: 'E-mail', de: 'E-Mail' } })} ${field(drawn, 'contact.phone', { label: { en: 'Phone', de: 'Telefon' } })}
+      </fieldset>
+      <button type="submit">${{ en: 'What does it cost?', de: 'Was kostet das?' }[language]}</button>
+    </form>
+    ${quote ? order(quote, form, language) : ''}`;
+  return layout(request, { en: 'Shore power', de: 'Landstrom' }, content);
+}
+
+/** The same once more, to be posted. */
+function order(
+  { order: { amount, plug, mark }, total }: { readonly order: PowerOrder; readonly total: string },
+  form: FormState,
+  language: 'en' | 'de',
+) {
+  const told = {
+    en: `${amount} kWh at ${plug} for ${mark}: ${total}`,
+    de: `${amount} kWh über ${plug} für ${mark}: ${total}`,
+  };
+  return html`<form class="notice done" method="post" action="/power">
+    <h2>${told[language]}</h2>
+    ${form.entries.map(([name, value]) => html`<input type="hidden" name="${name}" value="${value}" />`)}
+    <button type="submit">${{ en: 'Order it', de: 'Bestellen' }[language]}</button>
+  </form>`;
+}
