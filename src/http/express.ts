@@ -34,11 +34,7 @@ export function receive<P extends Receivable, C = undefined>(
 ): (request: Request, response: Response, next: NextFunction) => Promise<void> {
   const receiver = new Receiver<Request, C>(parts, options as ReceiveOptions<Request, C>);
   return async function received(request, response, next) {
-    const controller = new AbortController();
-    const stop = () => {
-      if (!response.writableFinished) controller.abort(new Error('The sender is gone.'));
-    };
-    response.once('close', stop);
+    const gone = new Gone(response);
     try {
       const reception = await receiver.receive({
         request,
@@ -49,7 +45,7 @@ export function receive<P extends Receivable, C = undefined>(
         headers: () => Object.fromEntries(Object.entries(request.headers).map(([name, value]) => [name, headerOf(value) ?? ''])),
         cookies: () => parseCookie(request.headers.cookie ?? ''),
         body: (limits) => bodyOf(request, limits),
-        signal: controller.signal,
+        signal: () => gone.signal,
       });
       if ('answer' in reception) return send(request, response, reception.answer);
       const { value, received: told, finish } = reception;
@@ -63,10 +59,28 @@ export function receive<P extends Receivable, C = undefined>(
       }
     } catch (error) {
       next(error);
-    } finally {
-      response.off('close', stop);
     }
   };
+}
+
+/** A signal for a sender that goes away before it has its answer; made for those who ask, since most requests need none. */
+class Gone {
+  readonly #response: ServerResponse;
+  #signal: AbortSignal | undefined;
+
+  constructor(response: ServerResponse) {
+    this.#response = response;
+  }
+
+  get signal(): AbortSignal {
+    if (this.#signal) return this.#signal;
+    const controller = new AbortController();
+    this.#response.once('close', () => {
+      if (!this.#response.writableFinished) controller.abort(new Error('The sender is gone.'));
+    });
+    this.#signal = controller.signal;
+    return this.#signal;
+  }
 }
 
 function queryOf(url: string): string {
@@ -143,7 +157,9 @@ async function bytesOf(request: IncomingMessage, most: number): Promise<Buffer> 
       reject(tooLarge(most));
     });
     request.on('end', () => resolve(chunks.length === 1 ? (chunks[0] as Buffer) : Buffer.concat(chunks)));
-    request.on('error', () => reject(new Unreadable(400, 'The body broke off.')));
-    request.on('close', () => reject(new Unreadable(400, 'The body broke off.')));
+    request.on('close', () => {
+      if (!request.complete) reject(new Unreadable(400, 'The body broke off.'));
+    });
+    request.on('error', () => undefined);
   });
 }

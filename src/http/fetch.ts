@@ -33,7 +33,7 @@ export function receive<P extends Receivable, C = undefined>(
       headers: () => Object.fromEntries(request.headers),
       cookies: () => parseCookie(request.headers.get('cookie') ?? ''),
       body: (limits) => bodyOf(request, limits),
-      signal: request.signal,
+      signal: () => request.signal,
     });
     if ('answer' in reception) return responseOf(reception.answer);
     const { value, received: told, finish } = reception;

@@ -15,6 +15,25 @@ export function languagesOf(intakes: readonly AnyIntake[]): readonly [string, ..
   return ['en', ...new Set(intakes.flatMap((intake) => planOf(intake).catalogues.map(({ locale }) => locale)))];
 }
 
-export function localeOf(header: string | undefined, languages: readonly [string, ...string[]]): string {
-  return localeFor(header, languages);
+/** Browsers send the same few headers again and again. */
+const MOST_REMEMBERED = 200;
+
+/** The language of a request, worked out once for each header. */
+export class Languages {
+  readonly #available: readonly [string, ...string[]];
+  readonly #known = new Map<string, string>();
+
+  constructor(available: readonly [string, ...string[]]) {
+    this.#available = available;
+  }
+
+  of(header: string | undefined): string {
+    if (header === undefined) return this.#available[0];
+    let locale = this.#known.get(header);
+    if (locale === undefined) {
+      locale = localeFor(header, this.#available);
+      if (this.#known.size < MOST_REMEMBERED) this.#known.set(header, locale);
+    }
+    return locale;
+  }
 }

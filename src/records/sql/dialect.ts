@@ -45,8 +45,10 @@ export interface UniqueKey {
 export interface Dialect {
   /** Learns what comparing needs to know of a table; asked once for each. */
   readonly learn?: (db: Database, table: SqlTable) => Promise<ColumnFacts>;
-  /** A source of rows `k`, one for each key. */
-  readonly keys: (keys: readonly Key[], terms: readonly SqlTerm[], table: SqlTable, known: ColumnFacts) => RawBuilder<unknown>;
+  /** The keys as the parameters of a statement: as many of them however many keys there are. */
+  readonly values: (question: Question, keys: readonly Key[]) => readonly unknown[];
+  /** A source of rows `k` made of these parameters, one row for each key. */
+  readonly keys: (values: readonly unknown[], terms: readonly SqlTerm[], table: SqlTable, known: ColumnFacts) => RawBuilder<unknown>;
   /** The running number of a key, from 0. */
   readonly ordinal: RawBuilder<unknown>;
   /** Running numbers of many rows as one text, with commas between. */

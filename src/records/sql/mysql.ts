@@ -17,11 +17,14 @@ export const mysqlRecords = (db: Database, options: SqlOptions = {}): SqlRecords
 
 const mysql: Dialect = {
   learn,
-  keys(keys, terms, _table, known) {
+  values({ terms, kinds }, keys) {
+    const isMoment = terms.map(({ column }) => kinds[column] === 'moment');
+    const asked = isMoment.includes(true) ? keys.map((key) => key.map((value, at) => (isMoment[at] ? inUtc(String(value)) : value))) : keys;
+    return [JSON.stringify(asked)];
+  },
+  keys([all], terms, _table, known) {
     const columns = terms.map(({ column, index }) => sql`${sql.ref(`k${index}`)} ${typeOf(column, known)} path ${sql.lit(`$[${index}]`)}`);
-    const moments = new Set(terms.filter(({ column }) => column.kind === 'moment').map(({ index }) => index));
-    const asked = moments.size === 0 ? keys : keys.map((key) => key.map((value, at) => (moments.has(at) ? inUtc(String(value)) : value)));
-    return sql`json_table(${JSON.stringify(asked)}, '$[*]' columns (ordinal for ordinality, ${sql.join(columns)})) as k`;
+    return sql`json_table(${all}, '$[*]' columns (ordinal for ordinality, ${sql.join(columns)})) as k`;
   },
   ordinal: sql`k.ordinal - 1`,
   // Not group_concat, which MySQL cuts after 1,024 bytes.

@@ -16,12 +16,15 @@ import type { SqlOptions } from './tables.ts';
 export const postgresRecords = (db: Database, options: SqlOptions = {}): SqlRecords => sqlRecords(postgres, db, options);
 
 const postgres: Dialect = {
-  keys(keys, terms, table) {
+  values({ terms }, keys) {
+    const asked = terms.flatMap(({ is }, index) => (is === 'missing' ? [] : [index]));
+    return asked.length === 0 ? [arrayOf(keys.map(() => 1))] : asked.map((index) => arrayOf(keys.map((key) => key[index])));
+  },
+  keys(values, terms, table) {
     const asked = terms.filter(({ is }) => is !== 'missing');
-    const arrays = asked.map((term) => arrayOf(term, keys, table));
+    if (asked.length === 0) return sql`unnest(${values[0]}::int[]) with ordinality as k(one, ordinal)`;
     const names = sql.join([...asked.map(({ index }) => sql.ref(`k${index}`)), sql.ref('ordinal')]);
-    if (asked.length === 0) return sql`unnest(${`{${keys.map(() => 1).join()}}`}::int[]) with ordinality as k(one, ordinal)`;
-    return sql`unnest(${sql.join(arrays)}) with ordinality as k(${names})`;
+    return sql`unnest(${sql.join(asked.map((term, at) => typed(term, values[at], table)))}) with ordinality as k(${names})`;
   },
   ordinal: sql`k.ordinal - 1`,
   listed: (ordinal) => sql`string_agg((${ordinal})::text, ',')`,
@@ -47,14 +50,17 @@ const NUMBERS: { readonly [kind: string]: RawBuilder<unknown> } = {
   exact: sql`numeric`,
 };
 
-/** An element of an array's text (PostgreSQL documentation, 8.15.6). */
+/** The text of an array (PostgreSQL documentation, 8.15.6). */
+function arrayOf(values: readonly (Key[number] | undefined)[]): string {
+  return `{${values.map(literal).join()}}`;
+}
+
 function literal(value: Key[number] | undefined): string {
   return typeof value === 'string' ? `"${/["\\]/.test(value) ? value.replaceAll(/["\\]/g, '\\$&') : value}"` : String(value);
 }
 
-/** All keys of a term as one array: of the type that numbers fit, or of the column's own, which the empty query tells. */
-function arrayOf({ column, index }: SqlTerm, keys: readonly Key[], table: SqlTable): RawBuilder<unknown> {
-  const values = `{${keys.map((key) => literal(key[index])).join()}}`;
+/** An array of the type that numbers fit, or of the column's own, which the empty query tells. */
+function typed({ column }: SqlTerm, values: unknown, table: SqlTable): RawBuilder<unknown> {
   const type = NUMBERS[column.kind];
   if (type) return sql`${values}::${type}[]`;
   return sql`coalesce(${values}, array(select ${column.ref} from ${table.ref} as t limit 0))`;

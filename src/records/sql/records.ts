@@ -1,8 +1,8 @@
-import { type RawBuilder, sql } from 'kysely';
 import type { Answer, Conflict, Question, Records, StoredRow } from '../../core/stored/records.ts';
-import type { ColumnFacts, Database, Dialect, Key, SqlTable, SqlTerm, Violated } from './dialect.ts';
+import type { ColumnFacts, Database, Dialect, Key, SqlTable, Violated } from './dialect.ts';
 import { gapsIn } from './gaps.ts';
-import { collectionsIn, columnIn, columnOf, type SqlOptions, tableOf } from './tables.ts';
+import { Statements } from './statements.ts';
+import { collectionsIn, columnIn, type SqlOptions, tableOf } from './tables.ts';
 
 /** Keys in one query. Gains flatten out at this number, and statements stay small. */
 const KEYS_A_QUERY = 1250;
@@ -15,14 +15,19 @@ export interface SqlRecords extends Records {
   gaps: NonNullable<Records['gaps']>;
 }
 
-/** What was learnt of tables, by name, so that it is asked once. */
-type Learnt = Map<string, Promise<ColumnFacts>>;
+/** What the records of a database and of its transactions have in common. */
+interface Shared {
+  /** What was learnt of tables, by name, so that it is asked once. */
+  readonly learnt: Map<string, Promise<ColumnFacts>>;
+  readonly statements: Statements;
+}
 
-export function sqlRecords(dialect: Dialect, db: Database, options: SqlOptions, learnt: Learnt = new Map()): SqlRecords {
-  const asking = new Asking(dialect, db, options, learnt);
+export function sqlRecords(dialect: Dialect, db: Database, options: SqlOptions, known?: Shared): SqlRecords {
+  const shared = known ?? { learnt: new Map(), statements: new Statements(dialect, options) };
+  const asking = new Asking(dialect, db, options, shared);
   return {
     ask: (questions, signal) => Promise.all(questions.map((question) => asking.answer(question, signal))),
-    in: (transaction) => sqlRecords(dialect, transaction, options, learnt),
+    in: (transaction) => sqlRecords(dialect, transaction, options, shared),
     conflictOf: (error) => conflictOf(dialect, options, error),
     gaps: (needs) => gapsIn(dialect, db, options, needs),
   };
@@ -35,7 +40,7 @@ class Asking {
     readonly dialect: Dialect,
     readonly db: Database,
     readonly options: SqlOptions,
-    readonly learnt: Learnt,
+    readonly shared: Shared,
   ) {}
 
   async answer(question: Question, signal: AbortSignal): Promise<Answer> {
@@ -52,12 +57,12 @@ class Asking {
     const { learn } = this.dialect;
     if (!learn) return NOTHING_KNOWN;
     const name = `${table.schema ?? ''}.${table.name}`;
-    let known = this.learnt.get(name);
+    let known = this.shared.learnt.get(name);
     if (!known) {
       known = learn(this.db, table);
-      this.learnt.set(name, known);
+      this.shared.learnt.set(name, known);
       // What could not be learnt is asked again.
-      known.catch(() => this.learnt.delete(name));
+      known.catch(() => this.shared.learnt.delete(name));
     }
     return known;
   }
@@ -85,7 +90,7 @@ class Asking {
     if (signal.aborted) throw signal.reason;
     const part = asked.length === keys.length ? keys : asked.map((index) => keys[index] as Key);
     try {
-      const { rows } = await this.#query(question, part, table, known).execute(this.db);
+      const { rows } = await this.db.executeQuery<FoundRow>(this.shared.statements.of(this.db, question, part, table, known));
       if (question.want === 'exists') for (const ordinal of ordinalsIn(rows[0])) answers[asked[ordinal] as number] = 1;
       else for (const row of rows) collect(question, answers, asked[Number(row.ordinal)] as number, row);
     } catch (error) {
@@ -97,28 +102,6 @@ class Asking {
       await this.#fill(question, keys, asked.slice(0, middle), answers, table, known, signal);
       await this.#fill(question, keys, asked.slice(middle), answers, table, known, signal);
     }
-  }
-
-  #query(question: Question, keys: readonly Key[], table: SqlTable, known: ColumnFacts): RawBuilder<FoundRow> {
-    const { dialect, options } = this;
-    const { collection, want, most, kinds } = question;
-    const column = (name: string) => columnOf(options, collection, name, kinds[name] ?? '');
-    const terms = question.terms.map((term, index): SqlTerm => ({ column: column(term.column), is: term.is, index }));
-    const source = dialect.keys(keys, terms, table, known);
-    const matches = sql.join(
-      terms.map((term) => compare(dialect, term, known)),
-      sql` and `,
-    );
-    const { ordinal } = dialect;
-    if (want === 'exists')
-      return sql`select ${dialect.listed(ordinal)} as list from ${source} where exists (select 1 from ${table.ref} as t where ${matches})`;
-    if (want === 'count')
-      return sql`select ${ordinal} as ordinal, count(*) as c0 from ${source} inner join ${table.ref} as t on ${matches} group by ${ordinal}`;
-    const columns = sql.join(question.columns.map((name, index) => sql`${dialect.shown(column(name))} as ${sql.ref(`c${index}`)}`));
-    if (most === undefined)
-      return sql<FoundRow>`select ${ordinal} as ordinal, ${columns} from ${source} inner join ${table.ref} as t on ${matches}`;
-    const rows = sql`select ${ordinal} as ordinal, ${columns}, row_number() over (partition by ${ordinal}) as n from ${source} inner join ${table.ref} as t on ${matches}`;
-    return sql`select * from (${rows}) as r where n <= ${most}`;
   }
 }
 
@@ -136,30 +119,6 @@ function ordinalsIn(row: FoundRow | undefined): number[] {
 function collect({ want, columns }: Question, answers: (StoredRow[] | number)[], index: number, row: FoundRow): void {
   if (want === 'rows') (answers[index] as StoredRow[]).push(Object.fromEntries(columns.map((column, at) => [column, row[`c${at}`]])));
   else answers[index] = Number(row.c0);
-}
-
-// The column stands on the left, so that its type and its collation apply.
-function compare(dialect: Dialect, term: SqlTerm, known: ColumnFacts): RawBuilder<unknown> {
-  const { column, is } = term;
-  const { ref } = column;
-  if (is === 'missing') return sql`${ref} is null`;
-  const asked = dialect.asked(term);
-  switch (is) {
-    case 'equal':
-      return sql`${ref} = ${asked}`;
-    case 'ignoringCase':
-      return dialect.ignoringCase(column, asked, known);
-    case 'otherThan':
-      return dialect.otherThan(column, asked);
-    case 'above':
-      return sql`${ref} > ${asked}`;
-    case 'below':
-      return sql`${ref} < ${asked}`;
-    case 'notAbove':
-      return sql`${ref} <= ${asked}`;
-    case 'notBelow':
-      return sql`${ref} >= ${asked}`;
-  }
 }
 
 /** Errors are wrapped by whatever stands between the driver and the application. */

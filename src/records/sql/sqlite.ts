@@ -15,7 +15,8 @@ import type { SqlOptions } from './tables.ts';
 export const sqliteRecords = (db: Database, options: SqlOptions = {}): SqlRecords => sqlRecords(sqlite, db, options);
 
 const sqlite: Dialect = {
-  keys: (keys) => sql`json_each(${JSON.stringify(keys)}) as k`,
+  values: (_question, keys) => [JSON.stringify(keys)],
+  keys: ([all]) => sql`json_each(${all}) as k`,
   ordinal: sql`k.key`,
   listed: (ordinal) => sql`group_concat(${ordinal})`,
   asked: ({ index }) => sql`json_extract(k.value, ${sql.lit(`$[${index}]`)})`,

@@ -1,0 +1,174 @@
+import type { Finding, Verdict } from '../../core/verdict.ts';
+import { type FormState, formState } from '../form-state.ts';
+import type { Read } from './body.ts';
+import type { PartToJudge } from './judging.ts';
+import { wantsPage } from './negotiate.ts';
+import { type About, type Answer, type AnyIntake, called, type Done } from './options.ts';
+import { type LogEntry, type Problem, type ProblemKind, sentFinding, TITLES } from './problem.ts';
+import type { Incoming, Setup } from './reception.ts';
+
+/** What is answered to one request, and what the log is told of it. */
+export class Answering<Q, C> {
+  readonly #setup: Setup<Q, C>;
+  readonly #incoming: Incoming<Q>;
+  readonly #start = performance.now();
+  #locale: string | undefined;
+  /** Who sends what, once it is known. */
+  about: About<Q, C> | undefined;
+  /** The part that a form fills. */
+  sent: Read | undefined;
+
+  constructor(setup: Setup<Q, C>, incoming: Incoming<Q>) {
+    this.#setup = setup;
+    this.#incoming = incoming;
+  }
+
+  get locale(): string {
+    const { options, languages } = this.#setup;
+    this.#locale ??= options.locale?.(this.#incoming.request) ?? languages.of(this.#incoming.header('accept-language'));
+    return this.#locale;
+  }
+
+  /** The answer for what stands in the way of the handler. */
+  async stop(
+    kind: ProblemKind,
+    verdict: Verdict<unknown> | undefined,
+    more: { readonly status?: number; readonly detail?: string },
+  ): Promise<Answer> {
+    const answer = await this.#answer(kind, verdict, more);
+    this.log(kind, answer.status, verdict);
+    return answer;
+  }
+
+  async #answer(
+    kind: ProblemKind,
+    verdict: Verdict<unknown> | undefined,
+    more: { readonly status?: number; readonly detail?: string },
+  ): Promise<Answer> {
+    const { options } = this.#setup;
+    const incoming = this.#incoming;
+    const status = options.statuses?.[kind] ?? more.status ?? STATUSES[kind];
+    const isFull = options.findings === 'full';
+    const findings = verdict?.outcome === 'rejected' ? verdict.findings : undefined;
+    const problem: Problem = {
+      type: options.types?.[kind] ?? 'about:blank',
+      title: TITLES[kind],
+      status,
+      ...(more.detail !== undefined && { detail: more.detail }),
+      ...(findings && { findings: findings.map((finding) => sentFinding(finding, isFull)) }),
+      ...(verdict?.outcome === 'rejected' && verdict.more && { more: true as const }),
+    };
+    const headers = this.#headers(kind);
+    const form = this.form(findings ?? []);
+    const own = options.answer?.(problem, { kind, request: incoming.request, verdict, form });
+    if (own) {
+      const type = own.body === undefined ? {} : { 'content-type': 'text/plain; charset=utf-8' };
+      return { status: own.status ?? status, headers: { ...headers, ...type, ...own.headers }, body: own.body ?? JSON.stringify(problem) };
+    }
+    const page = await this.#page(problem, kind, verdict, form);
+    if (page === undefined) return { status, headers, body: JSON.stringify(problem) };
+    return { status, headers: { ...headers, 'content-type': 'text/html; charset=utf-8' }, body: page };
+  }
+
+  #headers(kind: ProblemKind): Answer['headers'] {
+    const { challenge = 'Bearer', retryAfter = 5 } = this.#setup.options;
+    return {
+      'content-type': 'application/problem+json',
+      'content-language': this.locale,
+      vary: 'Accept, Accept-Language',
+      'cache-control': 'no-store',
+      ...(kind === 'undecided' && { 'retry-after': String(retryAfter) }),
+      ...(kind === 'unknown-caller' && { 'www-authenticate': challenge }),
+    };
+  }
+
+  /** What was sent, for showing it again. */
+  form(findings: readonly Finding[]): FormState {
+    const { intakes } = this.#setup;
+    const main = intakes.find(([name]) => name === 'main' || name === 'body')?.[1] ?? (intakes[0]?.[1] as AnyIntake);
+    return formState(main, typedOf(this.sent), findings);
+  }
+
+  /** The form again, for a browser without a script. */
+  async #page(problem: Problem, kind: ProblemKind, verdict: Verdict<unknown> | undefined, form: FormState): Promise<string | undefined> {
+    const { options } = this.#setup;
+    const incoming = this.#incoming;
+    if (!options.page || !this.about || !wantsPage(incoming.header('accept'))) return undefined;
+    return options.page({ ...this.about, problem, kind, form, locale: this.locale, verdict });
+  }
+
+  async done({ status, location, body, headers = {} }: Done): Promise<Answer> {
+    const isPage = this.sent?.as === 'form' && location !== undefined && wantsPage(this.#incoming.header('accept'));
+    if (isPage) return { status: 303, headers: { ...headers, location, 'cache-control': 'no-store' }, body: '' };
+    const usual = location !== undefined ? 201 : body === undefined ? 204 : 200;
+    const fit = this.#fit(body);
+    if ('unfit' in fit) return this.#answer('unfit-answer', undefined, fit.unfit === undefined ? {} : { detail: fit.unfit });
+    return {
+      status: status ?? usual,
+      headers: {
+        ...(location !== undefined && { location }),
+        ...(body !== undefined && { 'content-type': 'application/json' }),
+        ...headers,
+      },
+      body: fit.body === undefined ? '' : JSON.stringify(fit.body),
+    };
+  }
+
+  /** Judges the body going out; what its intake accepts has no undeclared member. */
+  #fit(body: unknown): { readonly body: unknown } | { readonly unfit: string | undefined } {
+    const { sends, unfit = 'refuse' } = this.#setup.options;
+    if (!sends || body === undefined) return { body };
+    const verdict = called(sends).judgeLocally(body, {});
+    if (verdict.outcome === 'accepted') return { body: verdict.value };
+    this.log('unfit-answer', unfit === 'log' ? undefined : 500, verdict, sends.name);
+    if (unfit === 'log') return { body };
+    const told = verdict.outcome === 'rejected' ? verdict.findings.map(({ use, message }) => `${use}: ${message}`) : [];
+    return { unfit: unfit === 'drop' ? undefined : [`The answer does not match "${sends.name}".`, ...told].join(' ') };
+  }
+
+  async failed(error: unknown, parts: readonly PartToJudge[], value: unknown): Promise<Answer | undefined> {
+    for (const { name, intake, options } of parts) {
+      const own = this.#setup.isSingle ? value : (value as { readonly [part: string]: unknown })[name];
+      const refusal = called(intake).refusalOf(error, { ...options, value: own });
+      if (!refusal) continue;
+      const answer = await this.#answer('lost-race', refusal, {});
+      this.log('lost-race', answer.status, refusal);
+      return answer;
+    }
+    return undefined;
+  }
+
+  log(outcome: LogEntry['outcome'], status: number | undefined, verdict: Verdict<unknown> | undefined, intake = this.#setup.name): void {
+    const { log } = this.#setup.options;
+    if (!log) return;
+    const unsettled = verdict?.unsettled ?? [];
+    const entry: LogEntry = {
+      intake,
+      outcome,
+      status,
+      failed: verdict?.outcome === 'rejected' ? verdict.findings.map(({ use }) => use) : [],
+      unsettled: unsettled.map(({ use, why }) => ({ use, why })),
+      milliseconds: Math.round((performance.now() - this.#start) * 100) / 100,
+    };
+    const causes = unsettled.flatMap(({ cause }) => (cause === undefined ? [] : [cause]));
+    if (causes.length > 0) Object.defineProperty(entry, 'causes', { value: causes, enumerable: false });
+    log(entry);
+  }
+}
+
+/** What a page shows again: the texts of a form, or the members of a body. */
+function typedOf(read: Read | undefined): object {
+  if (read?.typed) return read.typed;
+  return typeof read?.submission === 'object' && read.submission !== null ? read.submission : [];
+}
+
+const STATUSES: { readonly [kind in ProblemKind]: number } = {
+  unreadable: 400,
+  'unknown-caller': 401,
+  'not-allowed': 403,
+  'nothing-there': 404,
+  rejected: 422,
+  'lost-race': 422,
+  undecided: 503,
+  'unfit-answer': 500,
+};

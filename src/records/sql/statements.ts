@@ -1,0 +1,77 @@
+import { type CompiledQuery, type RawBuilder, sql } from 'kysely';
+import type { Question, Term } from '../../core/stored/records.ts';
+import type { ColumnFacts, Database, Dialect, Key, SqlTable, SqlTerm } from './dialect.ts';
+import { columnOf, type SqlOptions } from './tables.ts';
+
+/** The statements of questions. Look-ups are declared once, so each is put together once; only its keys differ. */
+export class Statements {
+  readonly #dialect: Dialect;
+  readonly #options: SqlOptions;
+  readonly #made = new WeakMap<readonly Term[], Map<string, CompiledQuery>>();
+
+  constructor(dialect: Dialect, options: SqlOptions) {
+    this.#dialect = dialect;
+    this.#options = options;
+  }
+
+  of(db: Database, question: Question, keys: readonly Key[], table: SqlTable, known: ColumnFacts): CompiledQuery {
+    const { terms, columns, want, most } = question;
+    const values = this.#dialect.values(question, keys);
+    const parameters = most === undefined ? values : [...values, most];
+    const ofTerms = this.#made.get(terms) ?? new Map<string, CompiledQuery>();
+    this.#made.set(terms, ofTerms);
+    const name = `${question.collection} ${want} ${most} ${columns.join()}`;
+    const made = ofTerms.get(name);
+    if (made) return { ...made, parameters };
+    const compiled = this.#query(question, values, table, known).compile(db);
+    // The keys are all that a statement takes besides its limit, and in this order.
+    const isPlain = compiled.parameters.length === parameters.length && compiled.parameters.every((value, at) => value === parameters[at]);
+    if (isPlain) ofTerms.set(name, compiled);
+    return compiled;
+  }
+
+  #query(question: Question, values: readonly unknown[], table: SqlTable, known: ColumnFacts): RawBuilder<unknown> {
+    const dialect = this.#dialect;
+    const { collection, want, most, kinds } = question;
+    const column = (name: string) => columnOf(this.#options, collection, name, kinds[name] ?? '');
+    const terms = question.terms.map((term, index): SqlTerm => ({ column: column(term.column), is: term.is, index }));
+    const source = dialect.keys(values, terms, table, known);
+    const matches = sql.join(
+      terms.map((term) => compare(dialect, term, known)),
+      sql` and `,
+    );
+    const { ordinal } = dialect;
+    if (want === 'exists')
+      return sql`select ${dialect.listed(ordinal)} as list from ${source} where exists (select 1 from ${table.ref} as t where ${matches})`;
+    if (want === 'count')
+      return sql`select ${ordinal} as ordinal, count(*) as c0 from ${source} inner join ${table.ref} as t on ${matches} group by ${ordinal}`;
+    const columns = sql.join(question.columns.map((name, index) => sql`${dialect.shown(column(name))} as ${sql.ref(`c${index}`)}`));
+    if (most === undefined) return sql`select ${ordinal} as ordinal, ${columns} from ${source} inner join ${table.ref} as t on ${matches}`;
+    const rows = sql`select ${ordinal} as ordinal, ${columns}, row_number() over (partition by ${ordinal}) as n from ${source} inner join ${table.ref} as t on ${matches}`;
+    return sql`select * from (${rows}) as r where n <= ${most}`;
+  }
+}
+
+// The column stands on the left, so that its type and its collation apply.
+function compare(dialect: Dialect, term: SqlTerm, known: ColumnFacts): RawBuilder<unknown> {
+  const { column, is } = term;
+  const { ref } = column;
+  if (is === 'missing') return sql`${ref} is null`;
+  const asked = dialect.asked(term);
+  switch (is) {
+    case 'equal':
+      return sql`${ref} = ${asked}`;
+    case 'ignoringCase':
+      return dialect.ignoringCase(column, asked, known);
+    case 'otherThan':
+      return dialect.otherThan(column, asked);
+    case 'above':
+      return sql`${ref} > ${asked}`;
+    case 'below':
+      return sql`${ref} < ${asked}`;
+    case 'notAbove':
+      return sql`${ref} <= ${asked}`;
+    case 'notBelow':
+      return sql`${ref} >= ${asked}`;
+  }
+}
