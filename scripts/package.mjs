@@ -14,7 +14,8 @@ try {
   writeFileSync(join(folder, 'package.json'), '{ "type": "module", "private": true }');
   run('npm', ['install', '--silent', '--no-audit', '--no-fund', '--omit=peer', `./jestril-${version}.tgz`], { cwd: folder });
   // The packages behind some entries are peers that an application brings along.
-  for (const peer of ['kysely', 're2js', 'htmlparser2']) symlinkSync(join(root, 'node_modules', peer), join(folder, 'node_modules', peer));
+  for (const peer of ['kysely', 're2js', 'htmlparser2', 'express'])
+    symlinkSync(join(root, 'node_modules', peer), join(folder, 'node_modules', peer));
   writeFileSync(
     join(folder, 'app.ts'),
     `import { type Accepted, inOrder, intake, text, day } from 'jestril';
@@ -23,6 +24,8 @@ import { formObject } from 'jestril/form';
 import { sqliteRecords } from 'jestril/sql';
 import { de } from 'jestril/catalogues';
 import { linearPattern } from 'jestril/linear';
+import { bindForm } from 'jestril/browser';
+import { receive } from 'jestril/fetch';
 import { localeFor } from 'jestril/locale';
 import { removeMarkup } from 'jestril/markup';
 export const stay = intake('stay', { name: text('Name'), from: day('From'), to: day('To') }, { rules: [inOrder({ earlier: 'from', later: 'to' })] });
@@ -31,6 +34,10 @@ export const verdict = stay.judgeLocally(formObject(new URLSearchParams({ ...val
 // @ts-expect-error: there is no such field
 intake('wrong', { from: day('From') }, { rules: [inOrder({ earlier: 'from', later: 'until' })] });
 export type Sql = typeof sqliteRecords;
+export const bind = bindForm;
+const received = receive(stay, {}, ({ name }) => ({ body: { name } }));
+await import('jestril/express');
+console.log((await received(new Request('http://x/', { method: 'POST', body: '{}', headers: { 'content-type': 'application/json' } }))).status);
 const note = intake('note', { note: text('Note', removeMarkup(), linearPattern(/x+x+y/, 'odd')) }, { catalogues: [de] });
 console.log(note.judgeLocally({ note: '<b>z</b>' }, { locale: localeFor('de-AT', ['en', 'de']) }));
 `,

@@ -8,6 +8,7 @@ import { build, install, root, run } from './setup.mjs';
 
 const folder = join(root, 'docs/screenshots');
 const PORT = '4390';
+const HOME = `http://localhost:${PORT}`;
 const BOOKING = JSON.parse(readFileSync(join(root, 'examples/marina/data/form.json'), 'utf8'));
 
 install();
@@ -50,42 +51,65 @@ async function pages() {
   });
   await new Promise((resolve) => desk.stdout.once('data', resolve));
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
+  const shoot = (page, file) => page.screenshot({ path: join(folder, file) });
   try {
-    const wide = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    await submit(wide, {
-      ...BOOKING,
-      mark: 'PW-3177',
-      lengthOverall: '14.5',
-      departs: '2031-05-12',
-      gateCodeAgain: '4072',
-      'crew.0.name': '',
-    });
-    await wide.screenshot({ path: join(folder, 'desk-findings.png') });
-    const narrow = await browser.newPage({ viewport: { width: 390, height: 844 } });
-    await submit(narrow, { ...BOOKING, lengthOverall: '1', berth: '' });
-    await narrow.screenshot({ path: join(folder, 'desk-findings-narrow.png') });
-    await submit(wide, { ...BOOKING, mark: 'pw-1', lengthOverall: '14.5', departs: '2031-07-30', gateCode: '40', terms: 'off' }, 'pl');
-    await wide.screenshot({ path: join(folder, 'desk-findings-polish.png') });
-    await submit(wide, BOOKING);
-    await wide.locator('tr.new').waitFor();
-    await wide.screenshot({ path: join(folder, 'desk-booked.png') });
+    const wide = await open(browser, { viewport: { width: 1280, height: 800 } });
+    await fill(wide, '/bookings/new', { ...BOOKING, lengthOverall: '14.5' });
+    await wide.locator('[data-summary] li').first().waitFor();
+    await wide.waitForTimeout(300);
+    await wide.evaluate(() => scrollTo(0, 0));
+    await shoot(wide, 'desk-findings.png');
+    await fill(wide, '/bookings/new', BOOKING);
+    await wide.waitForURL('**/?done=booked*');
+    await shoot(wide, 'desk-booked.png');
+    await wide.goto(`${HOME}/sign-up`);
+    await wide.fill('[name="contact.email"]', 'IDA@fjordmail.example');
+    await wide.fill('#name', 'Liv Aas');
+    await wide.fill('#born', '2020-01-01');
+    await wide.fill('#passphrase', 'eleven gull');
+    await wide.locator('#passphrase').blur();
+    await wide.locator('[data-field="/contact/email"] [data-finding]').waitFor();
+    await shoot(wide, 'desk-sign-up.png');
+    await wide.goto(`${HOME}/power?mark=PW-2040&plug=16A&amount=40&price=0.42&limit=20&contact.email=ida@fjordmail.example`);
+    await shoot(wide, 'desk-power.png');
+    const plain = await open(browser, { viewport: { width: 1280, height: 800 }, javaScriptEnabled: false });
+    await plain.goto(`${HOME}/language/de?to=/vessels/new`);
+    const vessel = {
+      mark: 'PW-2040',
+      name: 'Tern',
+      lengthOverall: '6',
+      beam: '5',
+      insuredUntil: '2041-04-20',
+      'skipper.email': 'ida@fjordmail.example',
+    };
+    await plain.setInputFiles('#certificate', { name: 'police.pdf', mimeType: 'application/pdf', buffer: Buffer.from('%PDF') });
+    await fill(plain, undefined, vessel);
+    await shoot(plain, 'desk-german.png');
+    const narrow = await open(browser, { viewport: { width: 390, height: 844 } });
+    await fill(narrow, '/bookings/501', { departs: '2031-05-09' });
+    await narrow.locator('[data-summary] li').first().waitFor();
+    await narrow.evaluate(() => scrollTo(0, 0));
+    await shoot(narrow, 'desk-change-narrow.png');
   } finally {
     await browser.close();
     desk.kill();
   }
 }
 
-async function submit(page, values, language = 'en') {
-  await page.goto(`http://localhost:${PORT}/`);
-  await page.locator('#berth option[value="A1"]').waitFor({ state: 'attached' });
-  await page.selectOption('#language', language);
-  const { terms, ...fields } = values;
-  for (const [name, value] of Object.entries(fields)) {
+async function open(browser, options) {
+  const page = await (await browser.newContext(options)).newPage();
+  await page.goto(`${HOME}/sign-in`);
+  await page.click('text=Ida Sund');
+  return page;
+}
+
+async function fill(page, where, values) {
+  if (where) await page.goto(HOME + where);
+  for (const [name, value] of Object.entries(values)) {
     const control = page.locator(`[name="${name}"]`);
-    if ((await control.evaluate((element) => element.tagName)) === 'SELECT') await control.selectOption(value);
+    if (await control.evaluate((element) => element.tagName === 'SELECT')) await control.selectOption(value);
     else await control.fill(value);
   }
-  if (terms !== 'off') await page.check('#terms');
-  await page.click('button[type=submit]');
-  await page.locator('#notice h2').waitFor();
+  if (await page.locator('#terms').count()) await page.check('#terms');
+  await page.click('main form[data-intake] button[type=submit]');
 }

@@ -1,6 +1,23 @@
 import fc from 'fast-check';
 import type { Judged, Records } from 'jestril';
-import { collection, day, exactly, intake, known, list, noOverlap, rule, text, unexpired, unique, whole } from 'jestril';
+import {
+  collection,
+  day,
+  exactly,
+  flag,
+  intake,
+  known,
+  list,
+  maybe,
+  moment,
+  noOverlap,
+  rule,
+  storedChoice,
+  text,
+  unexpired,
+  unique,
+  whole,
+} from 'jestril';
 import { memoryRecords } from 'jestril/memory';
 import { blamesOf, watched } from '../support/judging.ts';
 
@@ -234,7 +251,6 @@ describe('what entries and rows claim', () => {
   });
 
   test('what has expired, by the day and by the moment; what has no limit does not', async () => {
-    const { maybe, moment } = await import('jestril');
     const vouchers = collection('vouchers', { code: text, until: maybe(day), ends: maybe(moment) }, { key: 'code' });
     const kept = memoryRecords({
       vouchers: [
@@ -254,5 +270,94 @@ describe('what entries and rows claim', () => {
     expect(await form('until').judge({ code: 'PAST' }, options)).toMatchObject({
       findings: [{ facts: { until: '2031-04-30' }, message: 'Voucher expired after April 30, 2031.' }],
     });
+  });
+});
+
+describe('allowed values in a table', () => {
+  const plugs = collection('plugs', { code: text, name: text, offered: flag, marina: text }, { key: 'code' });
+  const rows = [
+    { code: '16A', name: 'small', offered: true, marina: 'pellwick' },
+    { code: '32A', name: 'large', offered: true, marina: 'pellwick' },
+    { code: '64A', name: 'huge', offered: false, marina: 'pellwick' },
+    { code: '8A', name: 'tiny', offered: true, marina: 'elsewhere' },
+  ];
+  const order = (shows?: 'name') =>
+    intake(
+      'order',
+      { plug: text('Plug'), marina: text('Marina').given() },
+      { rules: [storedChoice(plugs, { code: 'plug' }, { only: { offered: exactly(true), marina: 'marina' }, ...(shows && { shows }) })] },
+    );
+  const given = { marina: 'pellwick' };
+
+  test('only the rows that count are allowed and listed, and they are asked for only when the value is none of them', async () => {
+    const store = watched(memoryRecords({ plugs: rows }));
+    expect((await order().judge({ plug: '32A' }, { records: store.records, given })).outcome).toBe('accepted');
+    expect(store.rounds).toHaveLength(1);
+    for (const plug of ['64A', '8A', 'x'])
+      expect(await order().judge({ plug }, { records: store.records, given })).toMatchObject({
+        findings: [
+          {
+            rule: 'stored-choice',
+            places: [{ pointer: '/plug' }],
+            facts: { options: ['16A', '32A'] },
+            message: 'Plug must be 16A or 32A.',
+          },
+        ],
+      });
+    expect(await order('name').judge({ plug: '8A' }, { records: store.records, given })).toMatchObject({
+      findings: [{ message: 'Plug must be small or large.' }],
+    });
+  });
+
+  test('more than twenty are not listed; nor are they when the store falls silent in between', async () => {
+    const many = Array.from({ length: 21 }, (_, index) => ({ ...rows[0], code: `${index}B` }));
+    const message = 'Plug must be one of those that are offered.';
+    expect(await order().judge({ plug: 'x' }, { records: memoryRecords({ plugs: many }), given })).toMatchObject({
+      findings: [{ message }],
+    });
+    let asked = 0;
+    const stored = memoryRecords({ plugs: rows });
+    const shaky: Records = { ask: (...question) => (asked++ === 1 ? Promise.reject(new Error('gone')) : stored.ask(...question)) };
+    expect(await order().judge({ plug: 'x' }, { records: shaky, given })).toMatchObject({ outcome: 'rejected', findings: [{ message }] });
+  });
+
+  test('what contradicts itself is refused when the intake is defined', () => {
+    const fields = { plug: text('Plug'), other: text('Other'), from: day('From') };
+    const fault = (rule: () => unknown, sentence: string) =>
+      expect(() => intake('f', fields, { rules: [rule() as never] })).toThrow(sentence);
+    fault(
+      () => storedChoice(plugs, { code: 'plug', name: 'other' } as never),
+      'stored-choice: it compares one column, and not code and name',
+    );
+    fault(
+      () => storedChoice(plugs, { code: 'plug' } as never, { shows: 'nam' as never }),
+      'Collection "plugs" has no column "nam"; did you mean "name"?',
+    );
+    fault(
+      () => unique(plugs, { code: 'plug' } as never, { only: { code: exactly('x') } }),
+      '"code" stands among the columns compared and in "only"',
+    );
+    fault(
+      () => unexpired(plugs, { code: 'plug' } as never, { until: 'name' }),
+      'unexpired: plugs.name is text; it has to be a day or a moment.',
+    );
+    fault(
+      () => noOverlap(plugs, { code: 'plug' } as never, { interval: ['code', 'name'] }),
+      'no-overlap: "name" of the interval is not joined to a field.',
+    );
+    const found = rule(
+      'test/found',
+      { plug: text },
+      {
+        looksUp: { row: plugs.one({ code: 'plug' }, ['name']) },
+        holds: () => true,
+        message: '{row_name}',
+        blames: 'plug',
+      },
+    );
+    fault(
+      () => found({ plug: 'plug' } as never, { constraint: 'x' }),
+      'its message tells {row_name}, which nobody knows when the constraint "x" refuses',
+    );
   });
 });

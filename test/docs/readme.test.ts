@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path';
 
 const readme = readFileSync('README.md', 'utf8');
 
-test.each(['README.md', 'docs/stored.md'])(
+test.each(['README.md', 'docs/stored.md', 'docs/requests.md'])(
   'the examples of %s, taken together, compile and print what it says',
   (page) => {
     const written = readFileSync(page, 'utf8');
@@ -57,6 +57,10 @@ test('what the README lists is exported', async () => {
     'failing',
     'asks',
     'formObject',
+    'formState',
+    'controlAttributes',
+    'receive',
+    'bindForm',
     'removeMarkup',
     'prove',
     'describeProof',

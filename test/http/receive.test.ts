@@ -271,7 +271,7 @@ describe.each(servers)('%s', (name, make) => {
     ]);
     expect(body).toEqual({
       type: 'about:blank',
-      title: 'Some of this cannot be accepted as it is.',
+      title: 'Einiges davon kann so nicht angenommen werden.',
       status: 422,
       findings: [
         { rule: 'in-order', at: ['/departs'], message: 'Abreise: Muss nach Arrival liegen.' },

@@ -116,7 +116,7 @@ intake('j', { mark: text('M') }, { languages: { de: { labels: { marck: 'K' } } }
 rule('r', { n: whole }, { holds: () => true, message: '', blames: 'n', samples: { holds: [{ n: 'x' }], fails: [] } });
 // wrong: { records | the given fields of the intake are not supplied
 receive(i, { records: {} as Records }, () => {});
-// wrong: ({ stafff: true }) | a given field of another name
+// wrong: given: () => ({ stafff | a given field of another name
 receive(i, { given: () => ({ stafff: true }) }, () => {});
 // wrong: marck | a field that the accepted value has not
 receive(i, { given: () => ({ staff: true }) }, ({ marck }) => { marck; });

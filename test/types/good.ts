@@ -327,3 +327,14 @@ receiveByExpress(
     response.status(200).json({ page, from: body.from });
   },
 );
+// the caller's type is known from the function that finds the caller, whichever way it is written
+receiveByFetch(
+  desk,
+  { caller: (request) => (request.url ? { id: 1 } : undefined), given: ({ caller }) => ({ who: caller.id }) },
+  ({ mark }, { caller }) => ({ body: [mark, caller.id] }),
+);
+receiveByExpress(
+  desk,
+  { caller: async (request) => (request.ip ? { id: 1 } : undefined), given: async ({ caller }) => ({ who: caller.id }) },
+  ({ mark }, { caller }) => ({ body: [mark, caller.id] }),
+);

@@ -1,3 +1,4 @@
+import { textIn } from '../../core/messages/render.ts';
 import type { Finding, Verdict } from '../../core/verdict.ts';
 import { type FormState, formState } from '../form-state.ts';
 import type { Read } from './body.ts';
@@ -52,7 +53,7 @@ export class Answering<Q, C> {
     const findings = verdict?.outcome === 'rejected' ? verdict.findings : undefined;
     const problem: Problem = {
       type: options.types?.[kind] ?? 'about:blank',
-      title: TITLES[kind],
+      title: textIn(TITLES[kind], this.locale),
       status,
       ...(more.detail !== undefined && { detail: more.detail }),
       ...(findings && { findings: findings.map((finding) => sentFinding(finding, isFull)) }),

@@ -87,12 +87,12 @@ export interface Amends {
   readonly itself: { readonly [column: string]: Scalar };
 }
 
-type WithGiven<P, Q, C> = keyof GivenIn<P> extends never
-  ? {}
-  : {
-      /** The given fields of the intakes, for each request. */
-      readonly given: (about: About<Q, C>) => GivenIn<P> | Promise<GivenIn<P>>;
-    };
+// The property stands outside the conditional type, so that the caller's type is known where it is written.
+interface MayBeGiven<P, Q, C> {
+  /** The given fields of the intakes, for each request. Needed when they have some. */
+  readonly given?: (about: About<Q, C>) => GivenIn<P> | Promise<GivenIn<P>>;
+}
+type MustBeGiven<P> = keyof GivenIn<P> extends never ? {} : { readonly given: unknown };
 
 export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 'explain'> {
   readonly records?: Records | ((about: About<Q, C>) => Records);
@@ -146,7 +146,7 @@ export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 
 }
 
 /** The options of `receive` for some intakes. */
-export type OptionsFor<P, Q, C> = ReceiveOptions<Q, C> & WithGiven<P, Q, C>;
+export type OptionsFor<P, Q, C> = ReceiveOptions<Q, C> & MayBeGiven<P, Q, C> & MustBeGiven<P>;
 
 /** What a handler is told besides the value. */
 export interface Received<Q, C> extends About<Q, C> {

@@ -1,3 +1,4 @@
+import type { Texts } from '../../core/text.ts';
 import type { Finding, Unsettled } from '../../core/verdict.ts';
 
 /** What stands in the way of the handler. */
@@ -45,15 +46,36 @@ export interface Problem {
   readonly more?: true;
 }
 
-export const TITLES: { readonly [kind in ProblemKind]: string } = {
-  unreadable: 'The request cannot be read.',
-  'unknown-caller': 'Please sign in first.',
-  'not-allowed': 'You may not do this.',
-  'nothing-there': 'There is nothing at this address.',
-  rejected: 'Some of this cannot be accepted as it is.',
-  'lost-race': 'Somebody else was faster.',
-  undecided: 'This could not be checked just now. Please send it again in a moment.',
-  'unfit-answer': 'The answer could not be given.',
+/** What people are told, in the language of the request. */
+export const TITLES: { readonly [kind in ProblemKind]: Texts } = {
+  unreadable: {
+    en: 'The request cannot be read.',
+    de: 'Die Anfrage ist nicht lesbar.',
+    pl: 'Nie można odczytać żądania.',
+  },
+  'unknown-caller': { en: 'Please sign in first.', de: 'Bitte erst anmelden.', pl: 'Proszę się najpierw zalogować.' },
+  'not-allowed': { en: 'You may not do this.', de: 'Das ist Ihnen nicht erlaubt.', pl: 'Brak uprawnień do tej czynności.' },
+  'nothing-there': {
+    en: 'There is nothing at this address.',
+    de: 'Unter dieser Adresse gibt es nichts.',
+    pl: 'Pod tym adresem nic nie ma.',
+  },
+  rejected: {
+    en: 'Some of this cannot be accepted as it is.',
+    de: 'Einiges davon kann so nicht angenommen werden.',
+    pl: 'Części danych nie można przyjąć w tej postaci.',
+  },
+  'lost-race': { en: 'Somebody else was faster.', de: 'Jemand anderes war schneller.', pl: 'Ktoś inny był szybszy.' },
+  undecided: {
+    en: 'This could not be checked just now. Please send it again in a moment.',
+    de: 'Das konnte gerade nicht geprüft werden. Bitte gleich noch einmal senden.',
+    pl: 'Nie udało się tego teraz sprawdzić. Proszę wysłać ponownie za chwilę.',
+  },
+  'unfit-answer': {
+    en: 'The answer could not be given.',
+    de: 'Die Antwort konnte nicht gegeben werden.',
+    pl: 'Nie udało się udzielić odpowiedzi.',
+  },
 };
 
 /** Thrown while a request is read; becomes a problem. */
