@@ -1,4 +1,5 @@
-import type { ConditionPlan, FieldStep, FieldSteps, Frame, RolePlan, UsePlan } from './plan.ts';
+import { leavesOf } from './leaves.ts';
+import type { FieldStep, FieldSteps, Frame, RolePlan, UsePlan } from './plan.ts';
 import { walkSteps } from './walk.ts';
 
 /** What an amendment changes, so that only rules that read some of it run. */
@@ -41,7 +42,7 @@ export class Amending {
   touches(use: UsePlan, frames: readonly Frame[]): boolean {
     return (
       use.roles.some((role) => this.#given.has(role.place.path)) ||
-      [...use.roles, ...use.when.flatMap(rolesOf)].some((role) => this.#isChanged(role, frames))
+      [...use.roles, ...use.when.flatMap(leavesOf).flatMap(({ roles }) => roles)].some((role) => this.#isChanged(role, frames))
     );
   }
 
@@ -49,18 +50,5 @@ export class Amending {
     const frame = frames[depth];
     if (!frame) return false;
     return this.#entries.has(frame) || (this.#slots.get(frame)?.has((entry?.lists[0] ?? step).slot) ?? false);
-  }
-}
-
-function rolesOf(condition: ConditionPlan): readonly RolePlan[] {
-  switch (condition.op) {
-    case 'reads':
-      return condition.roles;
-    case 'occasion':
-      return [];
-    case 'not':
-      return rolesOf(condition.of);
-    default:
-      return condition.of.flatMap(rolesOf);
   }
 }

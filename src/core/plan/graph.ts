@@ -1,5 +1,6 @@
 import type { LookUpSpec } from '../stored/look-up.ts';
-import type { ConditionPlan, LookUpPlan, Plan, RolePlan, UsePlan } from './plan.ts';
+import { leavesOf } from './leaves.ts';
+import type { LookUpPlan, Plan, RolePlan, UsePlan } from './plan.ts';
 import { walkSteps } from './walk.ts';
 
 /** One use of a rule, and what it has to do with: the declared paths of fields, and the names of collections. */
@@ -38,7 +39,7 @@ export function graphOf(plan: Plan): Graph {
 }
 
 function ruleOf(use: UsePlan): GraphRule {
-  const conditions = use.when.flatMap(readsOf);
+  const conditions = use.when.flatMap(leavesOf);
   return {
     use: use.use,
     rule: use.rule,
@@ -47,19 +48,6 @@ function ruleOf(use: UsePlan): GraphRule {
     blames: unique(use.blamed.flatMap(pathsOf)),
     asks: unique([...use.lookUps, ...use.tells, ...conditions.flatMap(({ lookUps }) => lookUps)].flatMap(collectionsOf)),
   };
-}
-
-function readsOf(condition: ConditionPlan): Extract<ConditionPlan, { op: 'reads' }>[] {
-  switch (condition.op) {
-    case 'reads':
-      return [condition];
-    case 'occasion':
-      return [];
-    case 'not':
-      return readsOf(condition.of);
-    default:
-      return condition.of.flatMap(readsOf);
-  }
 }
 
 function pathsOf(role: RolePlan): string[] {

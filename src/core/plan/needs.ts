@@ -1,7 +1,8 @@
 import type { LookUpSpec } from '../stored/look-up.ts';
 import type { Need, UniqueNeed } from '../stored/records.ts';
 import type { Scalar } from '../verdict.ts';
-import type { ConditionPlan, LookUpPlan, Plan, UsePlan } from './plan.ts';
+import { leavesOf } from './leaves.ts';
+import type { LookUpPlan, Plan, UsePlan } from './plan.ts';
 
 /** What the rules of these intakes need of each collection: its columns, and the unique constraints behind `unique`. */
 export function needsOf(plans: readonly Plan[]): Need[] {
@@ -30,20 +31,7 @@ export function needsOf(plans: readonly Plan[]): Need[] {
 }
 
 function lookUpsOf({ lookUps, tells, when }: UsePlan): LookUpPlan[] {
-  return [...lookUps, ...tells, ...when.flatMap(ofCondition)];
-}
-
-function ofCondition(condition: ConditionPlan): readonly LookUpPlan[] {
-  switch (condition.op) {
-    case 'reads':
-      return condition.lookUps;
-    case 'occasion':
-      return [];
-    case 'not':
-      return ofCondition(condition.of);
-    default:
-      return condition.of.flatMap(ofCondition);
-  }
+  return [...lookUps, ...tells, ...when.flatMap(leavesOf).flatMap((leaf) => leaf.lookUps)];
 }
 
 function uniqueOf({ definition, lookUps, constraint }: UsePlan): { collection: string; need: UniqueNeed } | undefined {
