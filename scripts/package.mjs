@@ -1,6 +1,6 @@
 // npm run check:package: packs the library, installs it in an empty folder, and uses it there: types with both compilers,
 // values, and the command.
-import { mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build, install, program, root, run } from './setup.mjs';
@@ -14,7 +14,8 @@ try {
   writeFileSync(join(folder, 'package.json'), '{ "type": "module", "private": true }');
   run('npm', ['install', '--silent', '--no-audit', '--no-fund', '--omit=peer', `./jestril-${version}.tgz`], { cwd: folder });
   // The packages behind some entries are peers that an application brings along.
-  for (const peer of ['kysely', 're2js', 'htmlparser2', 'express'])
+  mkdirSync(join(folder, 'node_modules/@types'));
+  for (const peer of ['kysely', 're2js', 'htmlparser2', 'express', '@types/express'])
     symlinkSync(join(root, 'node_modules', peer), join(folder, 'node_modules', peer));
   writeFileSync(
     join(folder, 'app.ts'),
