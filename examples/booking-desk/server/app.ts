@@ -30,7 +30,6 @@ export function bookingDesk(store: kept.Store, { assets, log = () => undefined }
   const common = {
     records: ({ request }: { readonly request: Request }) => watched(request, records),
     explain: true,
-    findings: 'full',
     locale: languageOf,
     statuses: { 'lost-race': 409 },
     log,
