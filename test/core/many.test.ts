@@ -212,7 +212,16 @@ describe('what entries and rows claim', () => {
         },
       ],
     });
-    // Two columns with the same values are not the same.
+    const two = intake(
+      'two',
+      { mark: text('Mark'), former: text('Former mark') },
+      { rules: [unique(vessels, { mark: 'mark' }), unique(vessels, { mark: 'former' })] },
+    );
+    expect(await two.judge({ mark: 'A', former: 'A' }, { records })).toMatchObject({
+      findings: [
+        { places: [{ pointer: '/former' }], facts: { takenBy: 'field', sameAs: '/mark' }, message: 'Former mark is already in use.' },
+      ],
+    });
     expect(fleet.judgeLocally({ marks: ['A', 'B'] }).outcome).toBe('undecided');
     expect(blamesOf(fleet.judgeLocally({ marks: ['A', 'A'] }))).toEqual(['unique /marks/1']);
   });

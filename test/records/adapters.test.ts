@@ -199,9 +199,10 @@ describeStores((open, name) => {
 
   if (name === 'PostgreSQL') {
     test('a key that is no value of its column is equal to none, and does not stop the others', async () => {
-      await sql`create table tags (id uuid primary key, level int)`.execute(store.db);
+      await sql`create domain title as text check (value <> 'x')`.execute(store.db);
+      await sql`create table tags (id uuid primary key, level int, title title default 'y')`.execute(store.db);
       const id = 'f81d4fae-7dec-11d0-a765-00a0c91e6bf6';
-      await sql`insert into tags values (${id}, 3)`.execute(store.db);
+      await sql`insert into tags (id, level) values (${id}, 3)`.execute(store.db);
       const question = {
         ...ask([['id', 'equal']], [['nonsense'], [id.toUpperCase()], ["'"], ['']]),
         collection: 'tags',
@@ -210,6 +211,8 @@ describeStores((open, name) => {
       expect(await records.ask([question], signal)).toEqual([[0, 1, 0, 0]]);
       const large = { ...ask([['level', 'equal']], [[2 ** 40], [3]]), collection: 'tags', kinds: { level: 'whole' } };
       expect(await records.ask([large], signal)).toEqual([[0, 1]]);
+      const title = { ...ask([['title', 'equal']], [['x'], ['y']]), collection: 'tags', kinds: { title: 'text' } };
+      expect(await records.ask([title], signal)).toEqual([[0, 1]]);
     });
   }
 });

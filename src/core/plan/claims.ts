@@ -84,7 +84,8 @@ function keyOf({ terms }: ClaimSpec, read: Reads): string {
 function claimantOf(earlier: Holder | number): Claimant {
   if (typeof earlier === 'number') return { row: earlier };
   const key = earlier.spot.indexes.at(-1);
-  return { entry: typeof key === 'number' ? key + 1 : (key ?? ''), pointer: pointerOf(earlier.spot) };
+  const pointer = pointerOf(earlier.spot);
+  return key === undefined ? { pointer } : { entry: typeof key === 'number' ? key + 1 : key, pointer };
 }
 
 /** Intervals held together share nothing, so they are kept in order and only the nearest two can be in the way. */

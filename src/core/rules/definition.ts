@@ -67,11 +67,12 @@ export interface Claimant {
   readonly pointer?: string;
 }
 
-/** Facts of a rule that claims: whether a stored record, an earlier row or an earlier entry has the same. */
+/** Facts of a rule that claims: whether a stored record, an earlier row, an earlier entry or another field has the same. */
 export function claimFacts(_read: never, found: { readonly [CLAIMED]?: Claimant }): Facts {
   const earlier = found[CLAIMED];
   if (!earlier) return { takenBy: 'record' };
   if (earlier.row !== undefined) return { takenBy: 'row', row: earlier.row };
+  if (earlier.entry === undefined) return { takenBy: 'field', sameAs: earlier.pointer };
   return { takenBy: 'entry', entry: earlier.entry, sameAs: earlier.pointer };
 }
 

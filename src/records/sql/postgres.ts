@@ -33,8 +33,8 @@ const postgres: Dialect = {
   otherThan: ({ ref }, asked) => sql`${ref} is distinct from ${asked}`,
   shown: ({ ref, kind }) => SHOWN[kind]?.(ref) ?? ref,
   cannotHold: (key) => key.some((value) => typeof value === 'string' && value.includes('\0')),
-  // Class 22, data exception: text that is no value of the column's type, or a number beyond it.
-  isKeyError: (error) => String((error as Violated | undefined)?.code).startsWith('22'),
+  // Class 22, data exception: text that is no value of the column's type, or a number beyond it; 23514 of a domain's check.
+  isKeyError: (error) => /^(22|23514$)/.test(String((error as Violated | undefined)?.code)),
   violation,
   columnsOf: (db, table) =>
     columnsFrom(sql`select attname as name from pg_attribute where attrelid = ${regclass(table)} and attnum > 0 and not attisdropped`, db),
