@@ -76,9 +76,8 @@ export class Questions {
   want(spec: LookUpSpec, read: Reads, itself: Reads | undefined): Cell {
     const isExcept = spec.exceptItself && itself !== undefined;
     const shape = shapeOf(spec, isExcept);
-    const key: Exclude<Scalar, null>[] = [];
-    for (const { role, exactly } of shape.asked) key.push((role === undefined ? exactly : read[role]) as Exclude<Scalar, null>);
-    if (isExcept) key.push(itself[spec.collection.key] as Exclude<Scalar, null>);
+    const asked = shape.asked.map(({ role, exactly }) => (role === undefined ? exactly : read[role])) as Exclude<Scalar, null>[];
+    const key = isExcept ? [...asked, itself[spec.collection.key] as Exclude<Scalar, null>] : asked;
     const [only] = key;
     const keyText = key.length === 1 && typeof only === 'string' ? only : JSON.stringify(key);
     const earlier = this.#asked.get(shape.name);

@@ -98,10 +98,17 @@ export class Run {
   }
 }
 
+/** Empty frames to copy, by size: a copy takes no more room than it needs, and one that grows does. */
+const emptyFrames: Frame[] = [];
+
 export function newFrame(size: number): Frame {
-  const frame: Frame = [];
-  for (let slot = 0; slot < size; slot++) frame.push(undefined);
-  return frame;
+  let empty = emptyFrames[size];
+  if (!empty) {
+    empty = [];
+    for (let slot = 0; slot < size; slot++) empty.push(undefined);
+    emptyFrames[size] = empty;
+  }
+  return empty.slice();
 }
 
 /** Works out what is asked for, since most judgements need neither the day nor a signal. */

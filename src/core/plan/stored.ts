@@ -50,7 +50,7 @@ export interface Shared {
 export class RecordRules {
   readonly #run: Run;
   readonly #shared: Shared;
-  readonly #pending: Pending[] = [];
+  #pending: Pending[] = [];
   #toTell: ToTell[] | undefined;
   /** Of a row that asks nothing, since it failed before: what it claims all the same. */
   #onlyClaim: { readonly item: Case; readonly read: Reads }[] | undefined;
@@ -62,6 +62,8 @@ export class RecordRules {
     this.#shared = shared;
     const isOver = run.settings.report === 'firstOfAll' && run.hasErrors;
     for (const use of uses) eachCase(run, use, (item) => (isOver ? this.#passOver(item) : this.#prepare(item)));
+    // Thousands of rows may wait together: a copy takes no more room than it needs.
+    this.#pending = this.#pending.slice();
   }
 
   /** Whether nothing waits to be settled. */
