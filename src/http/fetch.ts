@@ -1,5 +1,5 @@
 import { parseCookie } from 'cookie';
-import { formPart, jsonPart, type Read, refuseEncoding, sortOf, textOf, tooLarge, urlEncodedPart } from './receive/body.ts';
+import { filesTooLarge, formPart, jsonPart, type Read, refuseEncoding, sortOf, textOf, tooLarge, urlEncodedPart } from './receive/body.ts';
 import type { Limits } from './receive/json.ts';
 import type { Answer, Done, OptionsFor, Receivable, Received, ReceivedOf, ReceiveOptions } from './receive/options.ts';
 import { Unreadable } from './receive/problem.ts';
@@ -96,9 +96,13 @@ async function bytesOf(request: Request, most: number): Promise<Uint8Array<Array
   return bytes;
 }
 
+/** What the head of a part may take beside what is counted: boundary, names, type. */
+const HEAD_BYTES = 1000;
+const DASH = 0x2d;
+
 /** The platform's own decoder, on a body that is within limits as a whole. */
 async function multipart(request: Request, type: string, limits: Required<Limits>): Promise<Read> {
-  const bytes = await bytesOf(request, limits.bytes + limits.fileBytes);
+  const bytes = await bytesOf(request, limits.bytes + limits.fileBytes + limits.parts * HEAD_BYTES);
   const boundary = /boundary="?([^";]+)/i.exec(type)?.[1];
   if (boundary !== undefined && partsIn(bytes, boundary, limits.parts) > limits.parts)
     throw new Unreadable(413, `The body has more than ${limits.parts} parts.`);
@@ -106,13 +110,14 @@ async function multipart(request: Request, type: string, limits: Required<Limits
     throw new Unreadable(400, 'The body is not multipart/form-data as its content type says.');
   });
   const pairs = [...form];
-  const texts = pairs.reduce((sum, [, value]) => sum + (typeof value === 'string' ? value.length : 0), 0);
-  if (texts > limits.bytes) throw tooLarge(limits.bytes);
+  let [texts, files] = [0, 0];
   for (const [, value] of pairs) {
-    if (typeof value !== 'string' && value.size > limits.fileBytes)
-      throw new Unreadable(413, `A file is larger than ${limits.fileBytes.toLocaleString('en')} bytes.`);
+    if (typeof value === 'string') texts += value.length;
+    else files += value.size;
     if (typeof value === 'string' && value.includes('\uFFFD')) throw new Unreadable(400, 'The form is not UTF-8.');
   }
+  if (texts > limits.bytes) throw tooLarge(limits.bytes);
+  if (files > limits.fileBytes) throw filesTooLarge(limits.fileBytes);
   return formPart(pairs, limits);
 }
 
@@ -120,11 +125,10 @@ async function multipart(request: Request, type: string, limits: Required<Limits
 function partsIn(bytes: Uint8Array, boundary: string, most: number): number {
   const mark = new TextEncoder().encode(`--${boundary}`);
   let parts = -1;
-  for (let at = 0; at <= bytes.length - mark.length && parts <= most; at++) {
-    if (mark.every((byte, index) => bytes[at + index] === byte)) {
-      parts++;
-      at += mark.length - 1;
-    }
+  for (let at = bytes.indexOf(DASH); at >= 0 && parts <= most; at = bytes.indexOf(DASH, at + 1)) {
+    if (!mark.every((byte, index) => bytes[at + index] === byte)) continue;
+    parts++;
+    at += mark.length - 1;
   }
   return parts;
 }

@@ -238,9 +238,23 @@ describe('amending', () => {
       { ...before, rates: { day: { price: 2, per: 'far too long' } } },
     ]);
     expect(await change({ rates: { month: { price: 9 } } })).toEqual(['needed /rates/month/per']);
+    expect(await change({ rates: { day: { price: 'x' }, week: { per: 'a decade' } } })).toEqual([
+      'readable /rates/day/price',
+      'length /rates/week/per',
+    ]);
     expect(await change({ pay: { holder: 'Bo' } })).toEqual([['pay'], { ...before, pay: { ...before.pay, holder: 'Bo' } }]);
     expect(await change({ pay: { by: 'bill', to: 'Bo' } })).toEqual([['pay'], { ...before, pay: { by: 'bill', to: 'Bo' } }]);
     expect(await change({ electric: true })).toEqual(['needed /power']);
+  });
+
+  test('a list of thousands is compared entry by entry, and not each with each', async () => {
+    const marks = (first: number) => Array.from({ length: 9000 }, (_, index) => `far too long ${first + index}`);
+    const fleet = intake('fleet', { marks: list('Marks', text('Mark', length({ max: 5 }))) });
+    expect(await fleet.amend({ marks: marks(0) }, { marks: [...marks(0)].reverse() })).toMatchObject({
+      outcome: 'accepted',
+      changed: ['marks'],
+    });
+    expect(blamesOf(await fleet.amend({ marks: marks(0) }, { marks: marks(1) }))).toEqual(['length /marks/8999']);
   });
 
   test('the value accepted is what RFC 7396 makes of it', async () => {

@@ -5,7 +5,7 @@ import { Amending } from './amending.ts';
 import { judgeBetween } from './evaluate.ts';
 import { verdictOf } from './finish.ts';
 import { decide, type Inputs, leaveAllOpen, prepare, settingsOf } from './judge.ts';
-import type { Entries, FieldStep, FieldSteps, Frame, GroupStep, ListStep, Plan, ShapesStep } from './plan.ts';
+import type { Entries, EntryKey, FieldStep, FieldSteps, Frame, GroupStep, ListStep, Plan, ShapesStep } from './plan.ts';
 import { PRESENT } from './plan.ts';
 import { judgeValue, readList, readSubmission, readValue } from './read.ts';
 import { isObject, ownOf, refill, refillEntry, type Stored } from './refill.ts';
@@ -58,7 +58,10 @@ interface Level {
   readonly stored: Stored;
   readonly change: Stored;
   readonly frame: Frame;
-  readonly isEntry: boolean;
+  /** The entry that it is in, of a table. */
+  readonly indexes: readonly EntryKey[];
+  /** Inside what is told as one: a shape, or an entry. */
+  readonly isPart: boolean;
 }
 
 class Amendment {
@@ -75,7 +78,7 @@ class Amendment {
 
   read(stored: Stored, change: Stored): void {
     const { fields } = this.#run.plan;
-    this.#fields(fields, { stored, change, frame: this.#run.frame, isEntry: false });
+    this.#fields(fields, { stored, change, frame: this.#run.frame, indexes: [], isPart: false });
     for (const { step, frame } of this.#leftOut) this.#confirm(step, frame);
     if (this.#run.plan.refuseStrangers) this.#strangers(change);
   }
@@ -88,7 +91,7 @@ class Amendment {
   }
 
   #field(step: FieldStep, level: Level): boolean {
-    const { frame } = level;
+    const { frame, indexes } = level;
     const before = ownOf(level.stored, step.key);
     const raw = ownOf(level.change, step.key);
     const isSilent = raw === undefined || (this.#run.settings.isForm && typeof raw === 'string' && isBlank(raw));
@@ -100,7 +103,7 @@ class Amendment {
     // A form never shows a secret again, so an empty one says nothing of it.
     const isKept = isSilent && (step.place.isSecret || (raw === undefined && !this.#isWhole));
     if (isKept || this.#isSame(step, before, raw, isSilent)) {
-      refill(this.#run, step, before, frame, []);
+      refill(this.#run, step, before, frame, indexes);
       return false;
     }
     if (isInside(step, before, raw)) {
@@ -108,7 +111,7 @@ class Amendment {
       if (changes) this.#amending.note(frame, step);
       return changes;
     }
-    frame[step.slot] = this.#value(step, before, raw, frame);
+    frame[step.slot] = this.#value(step, before, raw, level);
     this.#amending.noteAll(frame, step);
     this.#tell(step, level);
     return true;
@@ -126,7 +129,7 @@ class Amendment {
   /** Whether a raw value is read as something equal to what is stored. No rule looks at it. */
   #reads(step: FieldStep, raw: unknown, before: unknown): boolean {
     const now = this.#quietly((run, frame) => {
-      frame[step.slot] = readValue(run, step, raw, frame, []);
+      readInto(run, step, raw, frame);
       return valueIn(step, frame);
     });
     const then = this.#quietly((run, frame) => {
@@ -144,7 +147,7 @@ class Amendment {
 
   /** Goes into what is changed member by member; gives whether anything changed there. */
   #inside(step: FieldStep, stored: Stored, change: Stored, level: Level): boolean {
-    const inner = { stored, change, frame: level.frame, isEntry: level.isEntry };
+    const inner = { ...level, stored, change };
     if (step.op === 'group') return this.#group(step, inner);
     return step.op === 'shapes' ? this.#shape(step, inner) : this.#table(step as ListStep, inner, level);
   }
@@ -157,21 +160,23 @@ class Amendment {
   #shape(step: ShapesStep, level: Level): boolean {
     const tag = level.stored[step.tag] as string;
     level.frame[step.slot] = tag;
-    const changes = this.#fields(step.shapes.get(tag) as FieldSteps, { ...level, isEntry: true });
+    const changes = this.#fields(step.shapes.get(tag) as FieldSteps, { ...level, isPart: true });
     if (changes) this.#tell(step, level);
     return changes;
   }
 
   /** A table is merged name by name. */
-  #table(step: ListStep, { stored, change, frame, isEntry }: Level, level: Level): boolean {
+  #table(step: ListStep, { stored, change, frame, indexes }: Level, level: Level): boolean {
     const { item } = step;
     const named = this.#isWhole ? Object.keys(change) : [...new Set([...Object.keys(stored), ...Object.keys(change)])];
     const names = named.filter((name) => ownOf(change, name) !== null);
     let changes = names.length !== Object.keys(stored).length;
     const frames: Entries = names.map((name) => {
       const entry = newFrame(step.size);
-      const inner = { stored: { '*': ownOf(stored, name) }, change: { '*': ownOf(change, name) }, frame: entry, isEntry: true };
-      if (!Object.hasOwn(stored, name)) entry[item.slot] = readValue(this.#run, item, change[name], entry, [name]);
+      const place = [...indexes, name];
+      const [was, is] = [{ '*': ownOf(stored, name) }, { '*': ownOf(change, name) }];
+      const inner: Level = { stored: was, change: is, frame: entry, indexes: place, isPart: true };
+      if (!Object.hasOwn(stored, name)) entry[item.slot] = readValue(this.#run, item, change[name], entry, place);
       if (!Object.hasOwn(stored, name) || this.#field(item, inner)) {
         changes = true;
         this.#amending.noteEntry(entry);
@@ -179,24 +184,47 @@ class Amendment {
       return entry;
     });
     frames.names = names;
-    frame[step.slot] = changes ? judgeValue(this.#run, step, frames, []) : frames;
-    if (changes && !isEntry) this.#tell(step, level);
+    frame[step.slot] = changes ? judgeValue(this.#run, step, frames, indexes) : frames;
+    if (changes) this.#tell(step, level);
     return changes;
   }
 
-  #value(step: FieldStep, before: unknown, raw: unknown, frame: Frame): unknown {
+  #value(step: FieldStep, before: unknown, raw: unknown, { frame, indexes }: Level): unknown {
     const run = this.#run;
-    if (step.op !== 'list' || step.isNamed || !Array.isArray(raw)) return readValue(run, step, raw, frame, []);
-    const known = Array.isArray(before) ? (before as readonly unknown[]) : [];
+    if (step.op !== 'list' || step.isNamed || !Array.isArray(raw)) return readValue(run, step, raw, frame, indexes);
+    const known = this.#known(step, before);
     // An entry that was there before is not judged again, wherever it stands now.
-    return readList(run, step, raw, [], (entry, index) => {
-      const same = known.find((stored) => this.#reads(step.item, entry, stored));
-      if (same !== undefined) return refillEntry(run, step, same, [index]);
+    return readList(run, step, raw, indexes, (entry, index) => {
+      const place = [...indexes, index];
+      const same =
+        known.size === 0 ? undefined : known.get(this.#told(step.item, (scratch, inside) => readInto(scratch, step.item, entry, inside)));
+      if (same !== undefined) return refillEntry(run, step, same.entry, place);
       const fresh = newFrame(step.size);
-      fresh[step.item.slot] = readValue(run, step.item, entry, fresh, [index]);
+      fresh[step.item.slot] = readValue(run, step.item, entry, fresh, place);
       this.#amending.noteEntry(fresh);
       return fresh;
     });
+  }
+
+  /** The entries that are stored, by what they are read as; one look for each that is sent. */
+  #known({ item }: ListStep, before: unknown): Map<string | undefined, { readonly entry: unknown }> {
+    const known = new Map<string | undefined, { readonly entry: unknown }>();
+    for (const entry of Array.isArray(before) ? before : [])
+      known.set(
+        this.#told(item, (run, frame) => refill(run, item, entry, frame, [])),
+        { entry },
+      );
+    known.delete(undefined);
+    return known;
+  }
+
+  /** A value as text, the same for equal values; `undefined` for one that cannot be read. */
+  #told(step: FieldStep, read: (run: Run, frame: Frame) => void): string | undefined {
+    const told = this.#quietly((run, frame) => {
+      read(run, frame);
+      return valueIn(step, frame);
+    });
+    return told && JSON.stringify(told.value);
   }
 
   /** A left-out field that was not sent is needed when some rule reads it beside something that changes. */
@@ -209,8 +237,8 @@ class Amendment {
   }
 
   #tell(step: FieldStep, level: Level): void {
-    if (!level.isEntry && !step.isLeftOut && step.op !== 'group') this.#amending.paths.push(step.place.path);
-    if (step.op === 'group' && !level.isEntry) this.#tellGroup(step);
+    if (!level.isPart && !step.isLeftOut && step.op !== 'group') this.#amending.paths.push(step.place.path);
+    if (step.op === 'group' && !level.isPart) this.#tellGroup(step);
   }
 
   #tellGroup(step: GroupStep): void {
@@ -228,6 +256,10 @@ class Amendment {
       if (failure.info.rule === 'stranger') this.#run.fail(failure.info, failure.spots, failure.facts, failure.words, failure.labels);
     }
   }
+}
+
+function readInto(run: Run, step: FieldStep, raw: unknown, frame: Frame): void {
+  frame[step.slot] = readValue(run, step, raw, frame, []);
 }
 
 /** Whether a change goes into what is stored, and does not replace it. */

@@ -52,6 +52,10 @@ export function tooLarge(bytes: number): Unreadable {
   return new Unreadable(413, `The body is larger than ${bytes.toLocaleString('en')} bytes.`);
 }
 
+export function filesTooLarge(bytes: number): Unreadable {
+  return new Unreadable(413, `The files are larger than ${bytes.toLocaleString('en')} bytes.`);
+}
+
 const utf8 = new TextDecoder('utf-8', { fatal: true });
 
 export function textOf(bytes: Uint8Array): string {

@@ -10,7 +10,7 @@ export interface Limits {
   readonly keys?: number;
   /** Parts of a multipart body, files among them. Defaults to 100. */
   readonly parts?: number;
-  /** Bytes of each file. Defaults to 5,000,000. */
+  /** Bytes of all files together. Defaults to 5,000,000. */
   readonly fileBytes?: number;
 }
 

@@ -1,6 +1,6 @@
 import type { IncomingHttpHeaders, IncomingMessage } from 'node:http';
 import busboy from 'busboy';
-import { formPart, type Read, tooLarge } from './body.ts';
+import { filesTooLarge, formPart, type Read, tooLarge } from './body.ts';
 import type { Limits } from './json.ts';
 import { Unreadable } from './problem.ts';
 
@@ -9,6 +9,7 @@ export function readMultipart(request: IncomingMessage, headers: IncomingHttpHea
   return new Promise((resolve, reject) => {
     const pairs: [string, unknown][] = [];
     let bytes = 0;
+    let fileBytes = 0;
     const parser = openParser(headers, limits, reject);
     if (!parser) return;
     const stop = (error: Unreadable) => {
@@ -30,9 +31,11 @@ export function readMultipart(request: IncomingMessage, headers: IncomingHttpHea
       let size = 0;
       stream.on('data', (chunk: Buffer) => {
         size += chunk.length;
-        chunks.push(chunk);
+        fileBytes += chunk.length;
+        if (fileBytes > limits.fileBytes) stop(filesTooLarge(limits.fileBytes));
+        else chunks.push(chunk);
       });
-      stream.on('limit', () => stop(new Unreadable(413, `A file is larger than ${limits.fileBytes.toLocaleString('en')} bytes.`)));
+      stream.on('limit', () => stop(filesTooLarge(limits.fileBytes)));
       stream.on('close', () => {
         pairs.push([name, { name: filename ?? '', mediaType: mimeType, size, content: Buffer.concat(chunks) }]);
       });
