@@ -1,8 +1,8 @@
 import { planOf } from '../core/intake.ts';
 import { type GraphRule, graphOf } from '../core/plan/graph.ts';
 import { walkSteps } from '../core/plan/walk.ts';
-import { pointerOfName } from '../http/form-state.ts';
 import type { AnyIntake } from '../http/receive/options.ts';
+import { pointerOfName } from '../http/shown-form.ts';
 import { findingsIn } from './answers.ts';
 import type { ShownFinding } from './showing.ts';
 

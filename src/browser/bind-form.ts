@@ -1,7 +1,7 @@
 import type { Finding } from '../core/verdict.ts';
 import { formObject } from '../http/form.ts';
-import { pointerOfName } from '../http/form-state.ts';
 import { type AnyIntake, called } from '../http/receive/options.ts';
+import { pointerOfName } from '../http/shown-form.ts';
 import { findingsIn } from './answers.ts';
 import { Asking } from './asking.ts';
 import { controlsOf, isControl, setAttributes } from './controls.ts';

@@ -1,5 +1,5 @@
 import { type ControlAttributes, controlAttributes } from '../http/control-attributes.ts';
-import { pointerOfName } from '../http/form-state.ts';
+import { pointerOfName } from '../http/shown-form.ts';
 
 export type Control = HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement;
 

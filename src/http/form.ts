@@ -1,5 +1,5 @@
 export { type ControlAttributes, controlAttributes } from './control-attributes.ts';
-export { type FormState, formState } from './form-state.ts';
+export { type ShownForm, shownForm } from './shown-form.ts';
 
 // Names of form fields may nest: `crew.0.name` or `crew[0][name]`.
 

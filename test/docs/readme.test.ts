@@ -57,7 +57,7 @@ test('what the README lists is exported', async () => {
     'failing',
     'asks',
     'formObject',
-    'formState',
+    'shownForm',
     'controlAttributes',
     'receive',
     'bindForm',

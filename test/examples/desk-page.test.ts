@@ -1,7 +1,10 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
+import { jest } from '@jest/globals';
 import type { Browser, BrowserContext, Page } from 'playwright-core';
 import { describeInBrowser, launchBrowser } from '../support/browser.ts';
+
+jest.setTimeout(60_000);
 
 const PORT = '4391';
 const HOME = `http://localhost:${PORT}`;
@@ -95,6 +98,19 @@ describeInBrowser('the booking desk in a browser (needs Chromium)', () => {
     await page.locator('[data-field="/lengthOverall"] [data-finding]').waitFor();
     expect(await beside('/lengthOverall')).toEqual(['A vessel of 12.5 m does not fit berth A1, which takes up to 12 m.']);
     expect(asked.at(-1)).not.toContain('4071');
+    // A newer question takes the place of one that is still under way.
+    await page.route('**/bookings/check', async (route) => {
+      await new Promise((done) => setTimeout(done, 1500));
+      await route.continue().catch(() => undefined);
+    });
+    const aborted = page.waitForEvent('requestfailed', (request) => request.url().endsWith('/check'));
+    const begun = page.waitForRequest('**/bookings/check');
+    await page.selectOption('#berth', 'B1');
+    await begun;
+    await page.fill('#lengthOverall', '17');
+    await page.locator('#lengthOverall').blur();
+    expect((await aborted).failure()?.errorText).toContain('ABORTED');
+    await page.waitForTimeout(400);
     const before = asked.length;
     await page.fill('#notes', 'nothing to ask about');
     await page.locator('#notes').blur();
@@ -217,7 +233,7 @@ describeInBrowser('the booking desk in a browser (needs Chromium)', () => {
       [page, other].map(async (tab) => (tab.url().includes('done=booked') ? 'booked' : (await summary(tab))[0])),
     );
     expect(ends.sort()).toEqual(['Berth C4 is taken on some of these days.', 'booked']);
-  }, 30_000);
+  });
 
   test('a vessel with its certificate: a wrong file is told at once and by the script, a right one is kept', async () => {
     page = await open('/vessels/new');

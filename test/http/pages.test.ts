@@ -25,7 +25,7 @@ import {
   whole,
   yearsOld,
 } from 'jestril';
-import { controlAttributes, formState } from 'jestril/form';
+import { controlAttributes, shownForm } from 'jestril/form';
 
 const form = intake(
   'form',
@@ -98,7 +98,7 @@ test('a form that is shown again: values by the names of controls, however they 
   ];
   const verdict = form.judgeLocally({ crew: [{ name: 'far too long a name' }] }, { as: 'form', report: 'firstOfEach' });
   const findings = verdict.outcome === 'rejected' ? verdict.findings : [];
-  const state = formState(form, typed, findings);
+  const state = shownForm(form, typed, findings);
   expect([state.value('name'), state.value('crew.0.name'), state.value('crew[1][name]'), state.value('missing')]).toEqual([
     'Ida',
     'Bo',
@@ -112,7 +112,7 @@ test('a form that is shown again: values by the names of controls, however they 
     true,
     false,
   ]);
-  const stored = formState(form, { name: 'Ida', nights: 3, news: true, secret: 'x', crew: [{ name: 'Bo' }], note: null });
+  const stored = shownForm(form, { name: 'Ida', nights: 3, news: true, secret: 'x', crew: [{ name: 'Bo' }], note: null });
   expect(stored.entries).toEqual([
     ['name', 'Ida'],
     ['nights', '3'],

@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { berthBooking, certifiedRegistration, ownerSignUp, powerOrder, totalOf } from '@pellwick/marina';
 import express, { type ErrorRequestHandler, type Express, type Request } from 'express';
 import { type LogEntry, type ReceiveOptions, receive } from 'jestril/express';
-import { type FormState, formState } from 'jestril/form';
+import { type ShownForm, shownForm } from 'jestril/form';
 import { sqliteRecords } from 'jestril/sql';
 import { explain, explanationFor, watched } from './explained.ts';
 import { PEOPLE, type Person, personOf, signIn } from './identity.ts';
@@ -58,7 +58,7 @@ export function bookingDesk(store: kept.Store, { assets, log = () => undefined }
     response.redirect(person ? '/' : '/sign-in');
   });
 
-  app.get('/sign-up', async (request, response) => void response.send(await signUpPage(request, formState(ownerSignUp))));
+  app.get('/sign-up', async (request, response) => void response.send(await signUpPage(request, shownForm(ownerSignUp))));
   app.post(
     '/sign-up',
     receive(
@@ -74,7 +74,7 @@ export function bookingDesk(store: kept.Store, { assets, log = () => undefined }
   );
   app.post('/sign-up/check', receive(ownerSignUp, common, nothing));
 
-  app.get('/vessels/new', async (request, response) => void response.send(await vesselPage(request, formState(certifiedRegistration))));
+  app.get('/vessels/new', async (request, response) => void response.send(await vesselPage(request, shownForm(certifiedRegistration))));
   app.post(
     '/vessels',
     receive(
@@ -89,10 +89,10 @@ export function bookingDesk(store: kept.Store, { assets, log = () => undefined }
   );
   app.post('/vessels/check', receive(certifiedRegistration, common, nothing));
 
-  const bookingForm = async (request: Request, form: FormState, change?: Change, problem?: string) =>
+  const bookingForm = async (request: Request, form: ShownForm, change?: Change, problem?: string) =>
     bookingPage(request, form, await kept.listBerths(store), change, problem);
   app.get('/bookings', async (_request, response) => void response.json(await kept.listBookings(store)));
-  app.get('/bookings/new', async (request, response) => void response.send(await bookingForm(request, formState(berthBooking))));
+  app.get('/bookings/new', async (request, response) => void response.send(await bookingForm(request, shownForm(berthBooking))));
   app.post(
     '/bookings',
     receive(
@@ -120,7 +120,7 @@ export function bookingDesk(store: kept.Store, { assets, log = () => undefined }
     const person = personOf(request);
     if (!found || !person || !(person.staff || person.id === found.ownerId)) return void response.redirect(person ? '/' : '/sign-in');
     response.send(
-      await bookingForm(request, formState(berthBooking, found.booking), { id: Number(request.params.id), stored: found.booking }),
+      await bookingForm(request, shownForm(berthBooking, found.booking), { id: Number(request.params.id), stored: found.booking }),
     );
   });
   const change = receive(
@@ -159,7 +159,7 @@ export function bookingDesk(store: kept.Store, { assets, log = () => undefined }
   );
   app.get('/power', async (request, response, next) => {
     if (Object.keys(request.query).length > 0) return quote(request, response, next);
-    response.send(await powerPage(request, formState(powerOrder, { price: '0.42', plug: '16A' })));
+    response.send(await powerPage(request, shownForm(powerOrder, { price: '0.42', plug: '16A' })));
   });
   app.post(
     '/power',

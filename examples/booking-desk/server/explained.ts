@@ -1,6 +1,6 @@
 import type { Request } from 'express';
 import type { Question, Records, Verdict } from 'jestril';
-import type { FormState } from 'jestril/form';
+import type { ShownForm } from 'jestril/form';
 
 // What the side panel shows: the last submission of each visitor, its verdict, its trace and its look-ups.
 
@@ -33,7 +33,7 @@ export function watched(request: Request, records: Records): Records {
   };
 }
 
-export function explain(request: Request, status: number, verdict: Verdict<unknown> | undefined, form: FormState): void {
+export function explain(request: Request, status: number, verdict: Verdict<unknown> | undefined, form: ShownForm): void {
   const visitor = visitorOf(request);
   explained.delete(visitor);
   const sent = `${request.method} ${request.originalUrl.split('?')[0]}`;

@@ -1,6 +1,6 @@
 import { textIn } from '../../core/messages/render.ts';
 import type { Finding, Verdict } from '../../core/verdict.ts';
-import { type FormState, formState } from '../form-state.ts';
+import { type ShownForm, shownForm } from '../shown-form.ts';
 import type { Read } from './body.ts';
 import type { PartToJudge } from './judging.ts';
 import { wantsPage } from './negotiate.ts';
@@ -84,14 +84,14 @@ export class Answering<Q, C> {
   }
 
   /** What was sent, for showing it again. */
-  form(findings: readonly Finding[]): FormState {
+  form(findings: readonly Finding[]): ShownForm {
     const { intakes } = this.#setup;
     const main = intakes.find(([name]) => name === 'main' || name === 'body')?.[1] ?? (intakes[0]?.[1] as AnyIntake);
-    return formState(main, typedOf(this.sent), findings);
+    return shownForm(main, typedOf(this.sent), findings);
   }
 
   /** The form again, for a browser without a script. */
-  async #page(problem: Problem, kind: ProblemKind, verdict: Verdict<unknown> | undefined, form: FormState): Promise<string | undefined> {
+  async #page(problem: Problem, kind: ProblemKind, verdict: Verdict<unknown> | undefined, form: ShownForm): Promise<string | undefined> {
     const { options } = this.#setup;
     const incoming = this.#incoming;
     if (!options.page || !this.about || !wantsPage(incoming.header('accept'))) return undefined;

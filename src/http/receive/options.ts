@@ -2,7 +2,7 @@ import type { Options } from '../../core/intake.ts';
 import type { AcceptedOf, Fields, GivenOf } from '../../core/kinds/field.ts';
 import type { Records } from '../../core/stored/records.ts';
 import type { Finding, Scalar, Verdict } from '../../core/verdict.ts';
-import type { FormState } from '../form-state.ts';
+import type { ShownForm } from '../shown-form.ts';
 import type { Limits } from './json.ts';
 import type { LogEntry, Problem, ProblemKind } from './problem.ts';
 
@@ -57,7 +57,7 @@ export interface About<Q, C> {
 export interface ShownAgain<Q, C> extends About<Q, C> {
   readonly problem: Problem;
   readonly kind: ProblemKind;
-  readonly form: FormState;
+  readonly form: ShownForm;
   readonly locale: string;
   /** The findings as the verdict has them; the trace is there with `explain`. */
   readonly verdict: Verdict<unknown> | undefined;
@@ -132,7 +132,7 @@ export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 
       readonly request: Q;
       readonly verdict: Verdict<unknown> | undefined;
       /** What was sent, without secrets. */
-      readonly form: FormState;
+      readonly form: ShownForm;
     },
   ) => Partial<Answer> | undefined;
   /** The intake that bodies going out have to match. What it accepts is what is sent, without undeclared members. */
@@ -156,6 +156,6 @@ export interface Received<Q, C> extends About<Q, C> {
   readonly changed: readonly string[];
   readonly verdict: Verdict<unknown>;
   /** What was sent, without secrets. */
-  readonly form: FormState;
+  readonly form: ShownForm;
   readonly signal: AbortSignal;
 }

@@ -1,6 +1,6 @@
 import type { Finding, Verdict } from '../../core/verdict.ts';
 import { formObject } from '../form.ts';
-import type { FormState } from '../form-state.ts';
+import type { ShownForm } from '../shown-form.ts';
 import { Answering } from './answering.ts';
 import { type Read, urlEncodedPart } from './body.ts';
 import { judgeParts, type PartName, type PartToJudge } from './judging.ts';
@@ -126,7 +126,7 @@ class Told<Q, C> implements Received<Q, C> {
   readonly caller: C;
   readonly params: { readonly [name: string]: string };
   readonly #signal: () => AbortSignal;
-  readonly #form: () => FormState;
+  readonly #form: () => ShownForm;
   constructor(
     about: About<Q, C>,
     readonly locale: string,
@@ -134,7 +134,7 @@ class Told<Q, C> implements Received<Q, C> {
     readonly changed: readonly string[],
     readonly verdict: Verdict<unknown>,
     signal: () => AbortSignal,
-    form: () => FormState,
+    form: () => ShownForm,
   ) {
     this.request = about.request;
     this.caller = about.caller;
@@ -145,7 +145,7 @@ class Told<Q, C> implements Received<Q, C> {
   get signal(): AbortSignal {
     return this.#signal();
   }
-  get form(): FormState {
+  get form(): ShownForm {
     return this.#form();
   }
 }

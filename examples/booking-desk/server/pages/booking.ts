@@ -1,7 +1,7 @@
 import { type BerthBooking, berthBooking } from '@pellwick/marina';
 import type { Request } from 'express';
 import { html, raw } from 'hono/html';
-import type { FormState } from 'jestril/form';
+import type { ShownForm } from 'jestril/form';
 import { choose, type Drawn, field, findings, summary } from './fields.ts';
 import { languageOf } from './language.ts';
 import { layout, type Markup } from './layout.ts';
@@ -20,7 +20,7 @@ export interface Change {
 /** The form of a new booking, or of a change to one. */
 export function bookingPage(
   request: Request,
-  form: FormState,
+  form: ShownForm,
   berths: readonly Berth[],
   change?: Change,
   problem?: string,

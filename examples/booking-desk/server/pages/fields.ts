@@ -1,12 +1,12 @@
 import { html } from 'hono/html';
-import { controlAttributes, type FormState } from 'jestril/form';
+import { controlAttributes, type ShownForm } from 'jestril/form';
 import type { Language, Words } from './language.ts';
 import type { Markup } from './layout.ts';
 
 /** A form as it is drawn: which intake, what was typed, what to mend. */
 export interface Drawn {
   readonly intake: { readonly name: string };
-  readonly form: FormState;
+  readonly form: ShownForm;
   readonly language: Language;
   /** The form changes what is stored. */
   readonly amends?: boolean;

@@ -1,7 +1,7 @@
 import { type PowerOrder, powerOrder } from '@pellwick/marina';
 import type { Request } from 'express';
 import { html } from 'hono/html';
-import type { FormState } from 'jestril/form';
+import type { ShownForm } from 'jestril/form';
 import { choose, type Drawn, field, summary } from './fields.ts';
 import { languageOf } from './language.ts';
 import { layout } from './layout.ts';
@@ -9,7 +9,7 @@ import { layout } from './layout.ts';
 /** The order that a query string makes, such as the code on a pedestal. With what it costs, once it holds. */
 export function powerPage(
   request: Request,
-  form: FormState,
+  form: ShownForm,
   quote?: { readonly order: PowerOrder; readonly total: string },
   problem?: string,
 ): Promise<string> {
@@ -42,7 +42,7 @@ export function powerPage(
 /** The same once more, to be posted. */
 function order(
   { order: { amount, plug, mark }, total }: { readonly order: PowerOrder; readonly total: string },
-  form: FormState,
+  form: ShownForm,
   language: 'en' | 'de',
 ) {
   const told = {

@@ -1,13 +1,13 @@
 import { ownerSignUp } from '@pellwick/marina';
 import type { Request } from 'express';
 import { html } from 'hono/html';
-import type { FormState } from 'jestril/form';
+import type { ShownForm } from 'jestril/form';
 import { type Drawn, field, summary } from './fields.ts';
 import { languageOf } from './language.ts';
 import { layout } from './layout.ts';
 
 /** The form of a new account. */
-export function signUpPage(request: Request, form: FormState, problem?: string): Promise<string> {
+export function signUpPage(request: Request, form: ShownForm, problem?: string): Promise<string> {
   const drawn: Drawn = { intake: ownerSignUp, form, language: languageOf(request) };
   const { language } = drawn;
   const content = html`<form id="sign-up" method="post" action="/sign-up" data-intake="owner-sign-up" data-judge-at="/sign-up/check">

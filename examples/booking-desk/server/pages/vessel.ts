@@ -1,13 +1,13 @@
 import { certifiedRegistration } from '@pellwick/marina';
 import type { Request } from 'express';
 import { html } from 'hono/html';
-import type { FormState } from 'jestril/form';
+import type { ShownForm } from 'jestril/form';
 import { type Drawn, field, summary } from './fields.ts';
 import { languageOf } from './language.ts';
 import { layout } from './layout.ts';
 
 /** The form of a vessel, with the certificate of its insurance. */
-export function vesselPage(request: Request, form: FormState, problem?: string): Promise<string> {
+export function vesselPage(request: Request, form: ShownForm, problem?: string): Promise<string> {
   const drawn: Drawn = { intake: certifiedRegistration, form, language: languageOf(request) };
   const { language } = drawn;
   const metres = { en: 'In metres', de: 'In Metern' };

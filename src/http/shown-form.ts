@@ -4,7 +4,7 @@ import { walkSteps } from '../core/plan/walk.ts';
 import type { Finding } from '../core/verdict.ts';
 
 /** What a page shows of a form: by the names of its controls. */
-export interface FormState {
+export interface ShownForm {
   /** What was typed under a name; the last of several. Empty for secrets, and for what was not sent. */
   value(name: string): string;
   /** All that was sent under a name, such as several ticks. */
@@ -24,11 +24,11 @@ export interface FormState {
  * @param intake whose fields these are
  * @param typed pairs of name and text as they were sent, or a stored value to begin with
  */
-export function formState(
+export function shownForm(
   intake: { readonly name: string },
   typed: Iterable<readonly [string, unknown]> | object = [],
   findings: readonly Finding[] = [],
-): FormState {
+): ShownForm {
   const isSecret = secretsOf(intake);
   const pairs = Symbol.iterator in typed ? [...(typed as Iterable<readonly [string, unknown]>)] : pairsOf(typed);
   const values = new Map<string, string[]>();
