@@ -1,0 +1,109 @@
+import { collection, day, inOrder, intake, known, length, text, whole } from 'jestril';
+import { de, pl } from 'jestril/catalogues';
+import { type LogEntry, receive } from 'jestril/fetch';
+import { memoryRecords } from 'jestril/memory';
+
+const berths = collection('berths', { code: text }, { key: 'code' });
+const stay = intake(
+  'stay',
+  { berth: text('Berth', length({ max: 3 })), from: day('From'), to: day('To'), note: text('Note').orAbsent() },
+  { catalogues: [de, pl], rules: [inOrder({ earlier: 'from', later: 'to' }), known(berths, { code: 'berth' })] },
+);
+const records = memoryRecords({ berths: [{ code: 'A1' }] });
+const good = { berth: 'A1', from: '2031-05-01', to: '2031-05-02' };
+
+const request = (body: unknown, headers: object = {}, method = 'POST') =>
+  new Request('http://localhost/', { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json', ...headers } });
+async function problem(response: Promise<Response>) {
+  const answer = await response;
+  return { status: answer.status, headers: answer.headers, body: await answer.json() };
+}
+
+test('types, statuses and the time to wait by kind', async () => {
+  const types = { rejected: 'https://pellwick.example/problems/rejected' };
+  const wanting = receive(stay, { types, statuses: { rejected: 400, undecided: 500 }, retryAfter: 30 }, () => undefined);
+  expect(await problem(wanting(request({ ...good, to: '2031-04-01' })))).toMatchObject({
+    status: 400,
+    body: { type: types.rejected, status: 400 },
+  });
+  const { status, headers } = await problem(wanting(request(good)));
+  expect([status, headers.get('retry-after')]).toEqual([500, '30']);
+});
+
+test('the language: of the header among those that are spoken, of the call, or the first', async () => {
+  const said = async (options: object, header?: string) => {
+    const { body, headers } = await problem(
+      receive(
+        stay,
+        { records, ...options },
+        () => undefined,
+      )(request({ ...good, to: '2031-04-01' }, header ? { 'accept-language': header } : {})),
+    );
+    return [headers.get('content-language'), body.title, body.findings[0].message];
+  };
+  expect(await said({})).toEqual(['en', 'Some of this cannot be accepted as it is.', 'To must be after From.']);
+  expect(await said({}, 'fr, pl;q=0.5, de;q=0.2')).toEqual([
+    'pl',
+    'Części danych nie można przyjąć w tej postaci.',
+    expect.stringContaining('To'),
+  ]);
+  expect((await said({ languages: ['de', 'en'] }, 'pl'))[0]).toBe('de');
+  expect((await said({ locale: () => 'de' }, 'pl'))[0]).toBe('de');
+  expect((await said({}, `${'x'.repeat(2000)}, de`))[0]).toBe('en');
+});
+
+test('report, limits and records for each request', async () => {
+  const asked: string[] = [];
+  const options = {
+    report: 'everything',
+    limits: { bytes: 90 },
+    records: ({ params }: { readonly params: { readonly [name: string]: string } }) => {
+      asked.push(params.marina as string);
+      return records;
+    },
+  } as const;
+  const all = receive(stay, options, () => undefined);
+  const { body } = await problem(all(request({ ...good, berth: 'Z9', to: '2031-04-01' }), { marina: 'pellwick' }));
+  expect(body.findings.map(({ rule }: { rule: string }) => rule)).toEqual(['known', 'in-order']);
+  expect(asked).toEqual(['pellwick']);
+  expect((await all(request({ ...good, note: 'x'.repeat(90) }))).status).toBe(413);
+});
+
+test('PUT takes the whole, PATCH a merge patch; what was changed is told', async () => {
+  const owners = collection('owners', { id: whole }, { key: 'id' });
+  const owner = intake('owner', { name: text('Name'), note: text('Note').orAbsent() }, { storedIn: owners });
+  const amends = () => ({ stored: { name: 'Ida', note: 'kept' }, itself: { id: 1 } });
+  const change = receive(owner, { amends }, (value, { changed }) => ({ body: { value, changed } }));
+  expect((await problem(change(request({ name: 'Bo' }, {}, 'PATCH')))).body).toEqual({
+    value: { name: 'Bo', note: 'kept' },
+    changed: ['name'],
+  });
+  expect((await problem(change(request({ name: 'Ida' }, {}, 'PUT')))).body).toEqual({ value: { name: 'Ida' }, changed: ['note'] });
+});
+
+test('an answer that does not match its intake: refused with a reason, dropped without one, or only logged', async () => {
+  const sends = intake('sent', { id: whole('Number') });
+  const log: LogEntry[] = [];
+  const unfit = async (how: 'refuse' | 'drop' | 'log') => {
+    const { status, body } = await problem(
+      receive(stay, { records, sends, unfit: how, log: (entry) => log.push(entry) }, () => ({ body: { id: 'x', secret: 1 } }))(
+        request(good),
+      ),
+    );
+    return [status, body.detail ?? body];
+  };
+  expect(await unfit('refuse')).toEqual([500, 'The answer does not match "sent". readable@id: Number must be a whole number, such as 12.']);
+  expect(await unfit('drop')).toEqual([500, { type: 'about:blank', title: 'The answer could not be given.', status: 500 }]);
+  expect(await unfit('log')).toEqual([200, { id: 'x', secret: 1 }]);
+  expect(log.filter(({ outcome }) => outcome === 'unfit-answer').map(({ intake: name, status }) => [name, status])).toEqual([
+    ['sent', 500],
+    ['sent', 500],
+    ['sent', undefined],
+  ]);
+});
+
+test('a body that was read by somebody else before is the application’s fault', async () => {
+  const read = request(good);
+  await read.text();
+  await expect(receive(stay, { records }, () => undefined)(read)).rejects.toThrow('hand `receive` the request as it came');
+});
