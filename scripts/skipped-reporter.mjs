@@ -5,10 +5,10 @@ export default class SkippedReporter {
   onRunComplete(_contexts, { testResults, numPassedTests, numFailedTests, numPendingTests }) {
     for (const { testFilePath, testResults: tests } of testResults) {
       const skipped = tests.filter(({ status }) => status === 'pending');
-      if (skipped.length > 0)
-        console.log(
-          `Skipped ${skipped.length} in ${relative(process.cwd(), testFilePath)}: ${skipped[0].ancestorTitles[0] ?? skipped[0].title}`,
-        );
+      for (const title of new Set(skipped.map((test) => test.ancestorTitles[0] ?? test.title))) {
+        const count = skipped.filter((test) => (test.ancestorTitles[0] ?? test.title) === title).length;
+        console.log(`Skipped ${count} in ${relative(process.cwd(), testFilePath)}: ${title}`);
+      }
     }
     console.log(`Tests: ${numPassedTests} passed, ${numFailedTests} failed, ${numPendingTests} skipped`);
   }
