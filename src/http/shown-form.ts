@@ -68,8 +68,16 @@ function pairsOf(value: object, prefix = ''): [string, unknown][] {
   );
 }
 
-/** Whether a pointer leads to a secret field, or into one. */
+const secrets = new WeakMap<object, (pointer: string) => boolean>();
+
+/** Whether a pointer leads to a secret field, or into one; worked out once for each intake. */
 function secretsOf(intake: { readonly name: string }): (pointer: string) => boolean {
+  const known = secrets.get(intake) ?? findSecrets(intake);
+  secrets.set(intake, known);
+  return known;
+}
+
+function findSecrets(intake: { readonly name: string }): (pointer: string) => boolean {
   const secret: string[] = [];
   walkSteps(planOf(intake).fields, ({ place }: FieldStep) => {
     if (place.isSecret) secret.push(place.path);

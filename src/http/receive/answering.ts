@@ -60,6 +60,8 @@ export class Answering<Q, C> {
       ...(verdict?.outcome === 'rejected' && verdict.more && { more: true as const }),
     };
     const headers = this.#headers(kind);
+    // Most answers show no form again, and need none.
+    if (!options.answer && !options.page) return { status, headers, body: JSON.stringify(problem) };
     const form = this.form(findings ?? []);
     const own = options.answer?.(problem, { kind, request: incoming.request, verdict, form });
     if (own) {
