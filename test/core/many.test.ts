@@ -161,6 +161,7 @@ describe('judgeMany', () => {
       [2, ['unique /mark']],
     ]);
     expect(store.rounds).toMatchObject([[{ keys: [['PW-1', 'pellwick']] }, { keys: [[1]] }]]);
+    expect(told(await all(vessel.judgeMany(rows, { report: 'firstOfAll' })))[1]).toEqual([2, ['unique /mark']]);
   });
 
   test('outside checks run for the rows that hold; many rows give what one by one gives', async () => {

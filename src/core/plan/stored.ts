@@ -116,6 +116,7 @@ export class RecordRules {
 
   /** Leaves everything open that records would have to settle: there are none to ask. */
   leaveOpen(why: Why): void {
+    for (const { item, read } of this.#onlyClaim ?? []) this.#claim(item, read);
     for (const { item, read, ofConditions } of this.#pending) {
       const earlier = ofConditions.size === 0 ? this.#claim(item, read) : undefined;
       if (earlier) settle(this.#run, item, read, { [CLAIMED]: earlier }, false);
