@@ -50,7 +50,6 @@ async function serve() {
     response.json(process.memoryUsage());
   });
   const server = app.listen(0, '127.0.0.1', () => console.log(server.address().port));
-  process.on('SIGINT', () => process.exit(0));
 }
 
 async function measure() {

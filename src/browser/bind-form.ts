@@ -16,8 +16,6 @@ export interface BindOptions {
   readonly locale?: () => string;
   /** Lists the findings of a form that was sent, each linked to its control. It should take the focus (`tabindex="-1"`). */
   readonly summary?: HTMLElement;
-  /** The element that findings of a field stand in. Defaults to the one with `data-field="/pointer"`, else behind the control. */
-  readonly homeOf?: (pointer: string) => Element | null | undefined;
   /** An address that judges the form without storing it, for rules that need records: 2xx, or 422 with findings. */
   readonly judgeAt?: string;
   /** Milliseconds to wait before the server is asked. Defaults to 300. */
@@ -45,7 +43,8 @@ const WAIT = 300;
 
 /**
  * Binds an intake to an HTML form that is there already. A field is judged when it is left, and those that depend on it
- * with it; the server is asked only for rules that need records. Without scripts the form works as it stands.
+ * with it; the server is asked only for rules that need records. Findings stand in the element with `data-field="/pointer"`,
+ * else behind the control. Without scripts the form works as it stands.
  */
 export function bindForm(form: HTMLFormElement, intake: AnyIntake, options: BindOptions = {}): BoundForm {
   return new Binding(form, intake, options);
@@ -68,7 +67,7 @@ class Binding implements BoundForm {
     this.#form = form;
     this.#intake = intake;
     this.#options = options;
-    this.#showing = new Showing(form, options.summary, options.homeOf ?? (() => undefined));
+    this.#showing = new Showing(form, options.summary);
     this.#asking = options.judgeAt === undefined ? undefined : new Asking(intake, options.judgeAt, options.wait ?? WAIT);
     this.#prepare();
     const { signal } = this.#release;

@@ -1,5 +1,4 @@
-import type { Control } from './controls.ts';
-import { controlsOf } from './controls.ts';
+import { type Control, controlsOf } from './controls.ts';
 
 /** What is shown of a finding, whether the page or the server has found it. */
 export interface ShownFinding {
@@ -14,13 +13,11 @@ export interface ShownFinding {
 export class Showing {
   readonly #form: HTMLFormElement;
   readonly #summary: HTMLElement | undefined;
-  readonly #homeOf: (pointer: string) => Element | null | undefined;
   readonly #prefix: string;
 
-  constructor(form: HTMLFormElement, summary: HTMLElement | undefined, homeOf: (pointer: string) => Element | null | undefined) {
+  constructor(form: HTMLFormElement, summary: HTMLElement | undefined) {
     this.#form = form;
     this.#summary = summary;
-    this.#homeOf = homeOf;
     this.#prefix = `${form.id || form.name || 'form'}-finding-`;
   }
 
@@ -61,7 +58,7 @@ export class Showing {
 
   #place({ at, message, severity }: ShownFinding, id: string, controls: Map<string, Control[]>, locale: string): void {
     const [pointer = ''] = at;
-    const home = this.#homeOf(pointer) ?? this.#form.querySelector(`[data-field="${CSS.escape(pointer)}"]`);
+    const home = this.#form.querySelector(`[data-field="${CSS.escape(pointer)}"]`);
     const control = controls.get(pointer)?.at(-1);
     if (!home && !control) return;
     const line = document.createElement('p');

@@ -124,7 +124,7 @@ function parsedBody(body: unknown, sort: ReturnType<typeof sortOf>, limits: Requ
   const pairs = Object.entries(body as object);
   // A parser that nests names by itself has left nothing to decode.
   const isNested = pairs.some(([, value]) => typeof value === 'object' && value !== null && !isTexts(value));
-  if (isNested) return { submission: body, as: 'form', typed: flat(body as object) };
+  if (isNested) return { submission: body, as: 'form' };
   return formPart(
     pairs.flatMap(([name, value]): [string, unknown][] => (Array.isArray(value) ? value.map((each) => [name, each]) : [[name, value]])),
     limits,
@@ -133,12 +133,6 @@ function parsedBody(body: unknown, sort: ReturnType<typeof sortOf>, limits: Requ
 
 function isTexts(value: object): boolean {
   return Array.isArray(value) && value.every((each) => typeof each === 'string');
-}
-
-function flat(value: object, prefix = ''): [string, unknown][] {
-  return Object.entries(value).flatMap(([name, inner]): [string, unknown][] =>
-    typeof inner === 'object' && inner !== null ? flat(inner as object, `${prefix}${name}.`) : [[`${prefix}${name}`, inner]],
-  );
 }
 
 async function bytesOf(request: IncomingMessage, most: number): Promise<Buffer> {

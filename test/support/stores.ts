@@ -20,7 +20,7 @@ const isRequired = (process.env.JESTRIL_REQUIRE ?? '').split(',').includes('serv
 const addresses = { PostgreSQL: process.env.JESTRIL_POSTGRES, MariaDB: process.env.JESTRIL_MYSQL };
 
 /** A suite for each database; those without a server are skipped, and say what they want. */
-export function describeStores(suite: (open: (folder?: string) => Promise<TestStore>, name: StoreName) => void): void {
+export function describeStores(suite: (open: () => Promise<TestStore>, name: StoreName) => void): void {
   describe('SQLite', () => suite(openSqlite, 'SQLite'));
   for (const [name, address] of Object.entries(addresses) as ['PostgreSQL' | 'MariaDB', string | undefined][]) {
     const open = name === 'PostgreSQL' ? openPostgres : openMariadb;

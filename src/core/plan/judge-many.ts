@@ -39,7 +39,6 @@ interface Row {
   readonly number: number;
   readonly submission: unknown;
   readonly run: Run;
-  rules: RecordRules | undefined;
   ready: readonly Ready[];
 }
 
@@ -106,7 +105,6 @@ class Many {
       number: ++this.#count,
       submission,
       run: begin(this.#plan, submission, inputs, this.#settings),
-      rules: undefined,
       ready: [],
     }));
   }
@@ -126,17 +124,17 @@ class Many {
     const inputs = this.#options;
     const questions = new Questions();
     const claims = this.#claims;
-    const waiting: (Row & { rules: RecordRules })[] = [];
+    const waiting: { readonly row: Row; readonly rules: RecordRules }[] = [];
     for (const row of rows) {
       claims.nextRow();
       const renewed = this.#itself?.(row.submission);
       const own: Inputs = renewed ? { ...inputs, itself: renewed } : inputs;
       const rules = recordRulesOf(row.run, own, { questions, claims, row: row.number });
-      if (rules) waiting.push(Object.assign(row, { rules }));
+      if (rules) waiting.push({ row, rules });
     }
     if (!inputs.records || waiting.length === 0) return;
     const all = waiting.map(({ rules }) => rules);
     const ready = await settleAll(all, inputs.records, inputs, { questions, claims }, turn);
-    for (const [index, row] of waiting.entries()) row.ready = ready[index] as readonly Ready[];
+    for (const [index, { row }] of waiting.entries()) row.ready = ready[index] as readonly Ready[];
   }
 }

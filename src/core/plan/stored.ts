@@ -1,5 +1,4 @@
-import type { Found, Reads } from '../rules/definition.ts';
-import { CLAIMED } from '../rules/definition.ts';
+import { CLAIMED, type Found, type Reads } from '../rules/definition.ts';
 import type { Records } from '../stored/records.ts';
 import type { Why } from '../verdict.ts';
 import type { Claims } from './claims.ts';
@@ -23,12 +22,8 @@ interface Pending {
   readonly ofConditions: ReadonlyMap<ReadsCondition, Inquiries>;
 }
 
-const UNCONDITIONAL: Pending['ofConditions'] = new Map();
-
-/** The questions that found nothing, so that each is blamed once. */
-interface Blamed {
-  questions?: Set<string>;
-}
+/** Of a use without conditions: most are, and thousands of rows may wait together. */
+const UNCONDITIONAL = new Map<ReadsCondition, Inquiries>();
 
 /** What failed, and waits for what its message tells. */
 interface ToTell {
@@ -84,11 +79,7 @@ export class RecordRules {
   #prepare(item: Case): void {
     const read = readyToRun(this.#run, item);
     if (!read) return;
-    if (item.use.when.length === 0) {
-      this.#pending.push({ item, read, own: this.#inquire(item.use.lookUps, read), ofConditions: UNCONDITIONAL });
-      return;
-    }
-    const ofConditions = new Map<ReadsCondition, Inquiries>();
+    const ofConditions = item.use.when.length === 0 ? UNCONDITIONAL : new Map<ReadsCondition, Inquiries>();
     // A condition that is settled without records spares the look-ups of what it guards.
     const local = guardOf(this.#run, item, (condition) => {
       if (condition.lookUps.length === 0) return NOTHING_FOUND;
@@ -109,7 +100,7 @@ export class RecordRules {
   advance(): void {
     for (const { own, ofConditions } of this.#pending) {
       for (const inquiry of own.inquiries) inquiry.advance();
-      if (ofConditions.size > 0) for (const { inquiries } of ofConditions.values()) for (const inquiry of inquiries) inquiry.advance();
+      for (const { inquiries } of ofConditions.values()) for (const inquiry of inquiries) inquiry.advance();
     }
     for (const { telling } of this.#toTell ?? []) for (const inquiry of telling.inquiries) inquiry.advance();
   }
@@ -128,8 +119,7 @@ export class RecordRules {
   settle(): Ready[] {
     const run = this.#run;
     const outside: Ready[] = [];
-    // Made when a look-up finds nothing.
-    const blamed: Blamed = {};
+    const blamed = new Set<string>();
     for (const { item, read } of this.#onlyClaim ?? []) this.#claim(item, read);
     for (const { item, read, own, ofConditions } of this.#pending) {
       const find: FindFor = (condition) => {
@@ -176,7 +166,7 @@ export class RecordRules {
   }
 
   /** What was found; a `one` that found nothing is a finding of its own, once for each question and place. */
-  #found(item: Case, inquiries: Inquiries, blamed: Blamed): Finds {
+  #found(item: Case, inquiries: Inquiries, blamed: Set<string>): Finds {
     const result = foundBy(inquiries);
     if ('absent' in result)
       return { skipped: inquiries.plans.flatMap(({ blames }) => blames.map((role) => pointerOf(spotOf(role, item.indexes)))) };
@@ -187,9 +177,8 @@ export class RecordRules {
       const spots = blames.map((role) => spotOf(role, item.indexes));
       skipped.push(...spots.map(pointerOf));
       const once = JSON.stringify([spec.collection.name, spec.terms, spots.map(pointerOf), item.use.severity]);
-      blamed.questions ??= new Set();
-      if (blamed.questions.has(once)) continue;
-      blamed.questions.add(once);
+      if (blamed.has(once)) continue;
+      blamed.add(once);
       addEngineFinding(this.#run, 'known', spots, { severity: item.use.severity });
     }
     return { skipped };

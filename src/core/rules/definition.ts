@@ -68,13 +68,16 @@ export interface Claimant {
 }
 
 /** Facts of a rule that claims: whether a stored record, an earlier row, an earlier entry or another field has the same. */
-export function claimFacts(_read: never, found: { readonly [CLAIMED]?: Claimant }): Facts {
+function claimFacts(_read: never, found: { readonly [CLAIMED]?: Claimant }): Facts {
   const earlier = found[CLAIMED];
   if (!earlier) return { takenBy: 'record' };
   if (earlier.row !== undefined) return { takenBy: 'row', row: earlier.row };
   if (earlier.entry === undefined) return { takenBy: 'field', sameAs: earlier.pointer };
   return { takenBy: 'entry', entry: earlier.entry, sameAs: earlier.pointer };
 }
+
+/** The facts of a rule that claims, and their names. */
+export const CLAIM_FACTS = { facts: claimFacts, factNames: ['takenBy', 'row', 'entry', 'sameAs'] } as const;
 
 /** Refuses what contradicts itself in a definition, before it is bound anywhere. */
 export function checkDefinition(rule: Definition): void {

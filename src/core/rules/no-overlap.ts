@@ -1,15 +1,12 @@
 import { fault } from '../fault.ts';
 import type { Fields } from '../kinds/field.ts';
-import { type Collection, collectionSpec } from '../stored/collection.ts';
+import type { Collection } from '../stored/collection.ts';
 import type { Columns, TermSpec } from '../stored/look-up.ts';
-import { CLAIMED, claimFacts, type Found } from './definition.ts';
-import { define } from './rule.ts';
-import { type ColumnPaths, DefinitionsByColumns, joinColumns, type LooseUse, type StoredUse } from './stored-columns.ts';
-import { type BoundRule, bind } from './use.ts';
+import { CLAIM_FACTS, CLAIMED, type Found } from './definition.ts';
+import { type ColumnPaths, ROW, type StoredUse, storedRule } from './stored-rule.ts';
+import type { BoundRule } from './use.ts';
 
-const ROW = '(row)';
-const family = {};
-const made = new DefinitionsByColumns();
+const bound = storedRule('no-overlap');
 
 /**
  * The interval of the submission shares nothing with that of any stored row which is alike in the other columns, nor with
@@ -24,37 +21,31 @@ export const noOverlap = <C extends Columns, K extends keyof C, F extends Fields
   columns: ColumnPaths<C, F>,
   use: StoredUse<C, F> & { readonly interval: readonly [from: keyof C, to: keyof C]; readonly touching?: 'allowed' | 'refused' },
 ): BoundRule<F> => {
-  const collection = collectionSpec(stored);
-  const { ignoringCase: _ignoringCase, only: _only, interval, touching = 'allowed', ...options } = use;
+  const { interval, touching = 'allowed', ...options } = use;
   const [from, to] = interval as readonly [string, string];
-  const { reads, terms, paths, blames, key } = joinColumns('no-overlap', collection, columns as never, use as LooseUse);
-  for (const column of [from, to]) {
-    if (!blames.includes(column)) fault(`no-overlap: "${column}" of the interval is not joined to a field.`);
-  }
   const isTouching = touching === 'refused';
-  const asked = terms.map((term): TermSpec => {
-    // A stored interval overlaps when it begins before this one ends, and ends after it begins.
-    if (term.column === from) return { ...term, is: isTouching ? 'notAbove' : 'below', role: to };
-    return term.column === to ? { ...term, is: isTouching ? 'notBelow' : 'above', role: from } : term;
-  });
-  const alike = terms.filter(({ column }) => column !== from && column !== to);
-  const definition = made.get(collection, `${key} ${from} ${to} ${touching}`, () =>
-    define('no-overlap', reads, {
-      family,
+  return bound(stored, columns, options, [from, to, touching], ({ collection, terms, blames }) => {
+    for (const column of [from, to]) {
+      if (!blames.includes(column)) fault(`no-overlap: "${column}" of the interval is not joined to a field.`);
+    }
+    const asked = terms.map((term): TermSpec => {
+      // A stored interval overlaps when it begins before this one ends, and ends after it begins.
+      if (term.column === from) return { ...term, is: isTouching ? 'notAbove' : 'below', role: to };
+      return term.column === to ? { ...term, is: isTouching ? 'notBelow' : 'above', role: from } : term;
+    });
+    const alike = terms.filter(({ column }) => column !== from && column !== to);
+    return {
       mirrors: 'overlap',
       claims: { terms: alike, interval: { from, to, touching: isTouching } },
       looksUp: { [ROW]: { collection, terms: asked, columns: [], want: 'exists', exceptItself: true, inner: {} } },
       holds: (_read: object, found: Found) => found[ROW] === false && !(CLAIMED in found),
-      facts: claimFacts,
-      factNames: ['takenBy', 'row', 'entry', 'sameAs'],
+      ...CLAIM_FACTS,
       message: {
         en: `{takenBy, select,
           row {{fields} overlap with those of row {row}.}
           entry {{fields} overlap with those of entry {entry}.}
           other {{fields} overlap with what is there already.}}`,
       },
-      blames,
-    }),
-  );
-  return bind(definition, paths, {}, options as object) as never;
+    };
+  });
 };

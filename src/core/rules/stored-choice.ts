@@ -1,20 +1,17 @@
 import { fault } from '../fault.ts';
 import type { Fields } from '../kinds/field.ts';
-import { type Collection, collectionSpec } from '../stored/collection.ts';
-import type { Columns, LookUpSpec } from '../stored/look-up.ts';
+import type { Collection } from '../stored/collection.ts';
+import type { Columns } from '../stored/look-up.ts';
 import type { Definition, Found } from './definition.ts';
-import { define } from './rule.ts';
-import { type ColumnPaths, DefinitionsByColumns, joinColumns, type LooseUse, roleFor, type StoredUse } from './stored-columns.ts';
-import { type BoundRule, bind } from './use.ts';
+import { type ColumnPaths, ROW, roleFor, type StoredUse, storedRule } from './stored-rule.ts';
+import type { BoundRule } from './use.ts';
 
-const ROW = '(row)';
 /** The look-up that the message lists. */
 const OPTIONS = '(options)';
 /** Options that a message lists; a sentence with more helps nobody. */
 const MOST_LISTED = 20;
 
-const family = {};
-const made = new DefinitionsByColumns();
+const bound = storedRule('stored-choice');
 
 /**
  * The value is one of those that a table allows. Its finding lists them (`options`), as long as there are not more than
@@ -28,36 +25,24 @@ export const storedChoice = <C extends Columns, K extends keyof C, F extends Fie
   column: ColumnPaths<C, F>,
   use: StoredUse<C, F> & { readonly shows?: keyof C } = {},
 ): BoundRule<F> => {
-  const collection = collectionSpec(stored);
-  const { ignoringCase: _ignoringCase, only: _only, shows, ...options } = use;
-  const { reads, terms, paths, blames, key } = joinColumns('stored-choice', collection, column as never, use as LooseUse);
-  const [compared, ...others] = blames as [string, ...string[]];
-  if (others.length > 0) fault(`stored-choice: it compares one column, and not ${blames.join(' and ')}; put the others into "only".`);
-  const shown = (shows ?? compared) as string;
-  roleFor(collection, shown);
-  const all: LookUpSpec = {
-    collection,
-    terms: terms.filter((term) => term.column !== compared),
-    columns: [shown],
-    want: 'all',
-    most: MOST_LISTED + 1,
-    exceptItself: false,
-    inner: {},
-  };
-  const definition = made.get(collection, `${key} ${shown}`, () =>
-    define('stored-choice', reads, {
-      family,
-      looksUp: { [ROW]: { ...all, terms, columns: [], want: 'exists' } },
-      tells: { [OPTIONS]: all },
+  const { shows, ...options } = use;
+  return bound(stored, column, options, [String(shows ?? '')], ({ collection, terms, blames }) => {
+    const [compared, ...others] = blames as [string, ...string[]];
+    if (others.length > 0) fault(`stored-choice: it compares one column, and not ${blames.join(' and ')}; put the others into "only".`);
+    const shown = (shows ?? compared) as string;
+    roleFor(collection, shown);
+    const allowed = { collection, exceptItself: false, inner: {} } as const;
+    const offered = terms.filter((term) => term.column !== compared);
+    return {
+      looksUp: { [ROW]: { ...allowed, terms, columns: [], want: 'exists' } },
+      tells: { [OPTIONS]: { ...allowed, terms: offered, columns: [shown], want: 'all', most: MOST_LISTED + 1 } },
       holds: (_read: object, found: Found) => found[ROW] === true,
       ...factsFrom(shown),
       message: {
         en: '{listed, select, true {{fields} must be {options}.} other {{fields} must be one of those that are offered.}}',
       },
-      blames,
-    }),
-  );
-  return bind(definition, paths, {}, options as object) as never;
+    };
+  });
 };
 
 function factsFrom(shown: string): Pick<Definition, 'facts' | 'factNames'> {

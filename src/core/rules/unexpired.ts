@@ -1,17 +1,14 @@
 import { fault } from '../fault.ts';
 import type { Fields } from '../kinds/field.ts';
-import { type Collection, collectionSpec } from '../stored/collection.ts';
-import type { Columns, LookUpSpec } from '../stored/look-up.ts';
+import type { Collection } from '../stored/collection.ts';
+import type { Columns } from '../stored/look-up.ts';
 import type { Circumstances } from '../verdict.ts';
 import type { Found } from './definition.ts';
 import { resolveBound } from './relative.ts';
-import { define } from './rule.ts';
-import { type ColumnPaths, DefinitionsByColumns, joinColumns, type LooseUse, roleFor, type StoredUse } from './stored-columns.ts';
-import { type BoundRule, bind } from './use.ts';
+import { type ColumnPaths, ROW, roleFor, type StoredUse, storedRule } from './stored-rule.ts';
+import type { BoundRule } from './use.ts';
 
-const ROW = '(row)';
-const family = {};
-const made = new DefinitionsByColumns();
+const bound = storedRule('unexpired');
 
 /**
  * The record that these values lead to is still good: its day `until` is today or later, its moment `until` lies ahead.
@@ -25,22 +22,18 @@ export const unexpired = <C extends Columns, K extends keyof C, F extends Fields
   columns: ColumnPaths<C, F>,
   use: StoredUse<C, F> & { readonly until: keyof C },
 ): BoundRule<F> => {
-  const collection = collectionSpec(stored);
-  const { ignoringCase: _ignoringCase, only: _only, until: column, ...options } = use;
+  const { until: column, ...options } = use;
   const until = column as string;
-  const { reads, terms, paths, blames, key } = joinColumns('unexpired', collection, columns as never, use as LooseUse);
-  roleFor(collection, until);
-  const kind = collection.columns[until]?.spec.name;
-  if (kind !== 'day' && kind !== 'moment') fault(`unexpired: ${collection.name}.${until} is ${kind}; it has to be a day or a moment.`);
-  const isDay = kind === 'day';
-  const limit = (at: Circumstances) => resolveBound({ relative: isDay ? 'today' : 'now', by: 0 }, at);
-  const isSecret = collection.secret.has(until);
-  const untilOf = (found: Found) => (found[ROW] as { readonly [column: string]: string | undefined } | undefined)?.[until];
-  const lookUp: LookUpSpec = { collection, terms, columns: [until], want: 'one', exceptItself: false, inner: {} };
-  const definition = made.get(collection, `${key} ${until}`, () =>
-    define('unexpired', reads, {
-      family,
-      looksUp: { [ROW]: lookUp },
+  return bound(stored, columns, options, [until], ({ collection, terms }) => {
+    roleFor(collection, until);
+    const kind = collection.columns[until]?.spec.name;
+    if (kind !== 'day' && kind !== 'moment') fault(`unexpired: ${collection.name}.${until} is ${kind}; it has to be a day or a moment.`);
+    const isDay = kind === 'day';
+    const isSecret = collection.secret.has(until);
+    const limit = (at: Circumstances) => resolveBound({ relative: isDay ? 'today' : 'now', by: 0 }, at);
+    const untilOf = (found: Found) => (found[ROW] as { readonly [column: string]: string | undefined } | undefined)?.[until];
+    return {
+      looksUp: { [ROW]: { collection, terms, columns: [until], want: 'one', exceptItself: false, inner: {} } },
       holds(_read: object, found: Found, _takes: object, at: Circumstances) {
         const end = untilOf(found);
         return end === undefined || (isDay ? end >= limit(at) : end > limit(at));
@@ -55,8 +48,6 @@ export const unexpired = <C extends Columns, K extends keyof C, F extends Fields
           moment {{fields} expired on {until, date, long} at {until, time, short} UTC.}
           other {{fields} has expired.}}`,
       },
-      blames,
-    }),
-  );
-  return bind(definition, paths, {}, options as object) as never;
+    };
+  });
 };

@@ -10,7 +10,7 @@ export function wantsPage(accept: string | undefined): boolean {
   return best === 'text/html';
 }
 
-/** English, then the languages of the intakes' catalogues and texts. */
+/** English, then the languages of the intakes' catalogues. */
 export function languagesOf(intakes: readonly AnyIntake[]): readonly [string, ...string[]] {
   return ['en', ...new Set(intakes.flatMap((intake) => planOf(intake).catalogues.map(({ locale }) => locale)))];
 }

@@ -25,12 +25,11 @@ export interface Incoming<Q> {
 
 /** What comes of a request: the handler's turn, or an answer. */
 export type Reception<Q, C> =
-  | { readonly value: unknown; readonly received: Received<Q, C>; readonly finish: Finish<C> }
+  | { readonly value: unknown; readonly received: Received<Q, C>; readonly finish: Finish }
   | { readonly answer: Answer };
 
 /** Turns what the handler gives or throws into an answer. */
-export interface Finish<C> {
-  readonly caller: C;
+export interface Finish {
   done(done: Done): Promise<Answer>;
   /** The answer for a lost race; `undefined` for any other error. */
   failed(error: unknown): Promise<Answer | undefined>;

@@ -54,7 +54,6 @@ export class Visit<Q, C> {
       value: verdict.value,
       received,
       finish: {
-        caller: about.caller,
         done: (done) => answering.done(done),
         failed: (error) => answering.failed(error, parts, verdict.value),
       },

@@ -1,13 +1,17 @@
 import { fault, nearest } from '../fault.ts';
 import type { Fields, ValueOf } from '../kinds/field.ts';
 import { type RoleSpec, roleOf } from '../kinds/kind.ts';
-import type { CollectionSpec } from '../stored/collection.ts';
+import { type CollectionSpec, collectionSpec } from '../stored/collection.ts';
 import { type Columns, type Fixed, type TermSpec, termsOf } from '../stored/look-up.ts';
 import type { Definition } from './definition.ts';
 import type { PathOf } from './roles.ts';
-import type { RolePaths, Use } from './use.ts';
+import { define, type LooseBody } from './rule.ts';
+import { bind, type RolePaths, type Use } from './use.ts';
 
 // What the ready-made rules about stored records share: columns joined to fields, and the rows that count at all.
+
+/** The name of the look-up that such a rule decides by; no role can have it. */
+export const ROW = '(row)';
 
 /** Column to path, checked by kind. */
 export type ColumnPaths<C extends Columns, F extends Fields> = { readonly [N in keyof C]?: PathOf<F, C[N]['kind']> };
@@ -25,29 +29,56 @@ export type StoredUse<C extends Columns, F extends Fields> = Use<F> & {
 };
 
 /** The same, as the run time sees it. */
-export interface LooseUse {
+interface LooseUse {
   readonly only?: { readonly [column: string]: string | Fixed<never> };
   readonly ignoringCase?: readonly string[];
 }
 
 /** Columns joined to roles of the same names, and the terms of a look-up with them. */
 export interface Joined {
+  readonly collection: CollectionSpec;
   readonly reads: { readonly [role: string]: RoleSpec };
   readonly terms: readonly TermSpec[];
   /** Which path each role is bound to. */
   readonly paths: RolePaths;
-  /** The roles of `columns`; those of `only` are not to blame. */
+  /** The roles of the columns compared; those of `only` are not to blame. */
   readonly blames: readonly string[];
-  /** Tells one set of columns from another. */
-  readonly key: string;
+}
+
+/**
+ * A rule for any columns of any collection: the function binds it to some. There is one definition for each set of
+ * columns, so that the same rule bound twice alike is seen to be the same.
+ */
+export function storedRule(id: string) {
+  const family = {};
+  const made = new WeakMap<CollectionSpec, Map<string, Definition>>();
+  /** `more`: the parameters of the rule's own that tell definitions apart; `body`: the rule for some columns. */
+  return (
+    stored: { readonly name: string },
+    columns: object,
+    use: object,
+    more: readonly string[],
+    body: (joined: Joined) => Omit<LooseBody, 'family' | 'blames'>,
+  ): never => {
+    const { only, ignoringCase, ...options } = use as LooseUse;
+    const joined = joinColumns(id, collectionSpec(stored), columns as { readonly [column: string]: string }, only, ignoringCase);
+    const { collection, reads, terms, blames, paths } = joined;
+    const known = made.get(collection) ?? new Map<string, Definition>();
+    made.set(collection, known);
+    const key = JSON.stringify([terms, more]);
+    const definition = known.get(key) ?? define(id, reads, { ...body(joined), family, blames });
+    known.set(key, definition);
+    return bind(definition, paths, {}, options) as never;
+  };
 }
 
 /** Joins the columns that a ready-made rule compares, and those that say which rows count. */
-export function joinColumns(
+function joinColumns(
   id: string,
   collection: CollectionSpec,
   columns: { readonly [column: string]: string },
-  { only = {}, ignoringCase = [] }: LooseUse,
+  only: NonNullable<LooseUse['only']> = {},
+  ignoringCase: readonly string[] = [],
 ): Joined {
   const compared = Object.keys(columns);
   if (compared.length === 0) fault(`${id}: name a column of ${collection.name} and the field to compare it with.`);
@@ -65,13 +96,8 @@ export function joinColumns(
     ...compared.map((column): TermSpec => ({ column, is: ignoringCase.includes(column) ? 'ignoringCase' : 'equal', role: column })),
     ...termsOf(where).map((term): TermSpec => ({ ...term, isBlameless: true })),
   ];
-  return {
-    reads: Object.fromEntries(Object.keys(paths).map((column) => [column, roleFor(collection, column)])),
-    terms,
-    paths,
-    blames: compared,
-    key: JSON.stringify(terms),
-  };
+  const reads = Object.fromEntries(Object.keys(paths).map((column) => [column, roleFor(collection, column)]));
+  return { collection, reads, terms, paths, blames: compared };
 }
 
 /** A role for the values of a column. */
@@ -80,17 +106,4 @@ export function roleFor(collection: CollectionSpec, column: string): RoleSpec {
     collection.columns[column] ??
     fault(`Collection "${collection.name}" has no column "${column}"; ${nearest(column, Object.keys(collection.columns))}`);
   return roleOf([declared.spec.name]);
-}
-
-/** One definition for each collection and set of columns, so that the same rule bound twice alike is seen to be the same. */
-export class DefinitionsByColumns {
-  readonly #made = new WeakMap<CollectionSpec, Map<string, Definition>>();
-
-  get(collection: CollectionSpec, key: string, make: () => Definition): Definition {
-    const known = this.#made.get(collection) ?? new Map<string, Definition>();
-    this.#made.set(collection, known);
-    const definition = known.get(key) ?? make();
-    known.set(key, definition);
-    return definition;
-  }
 }
