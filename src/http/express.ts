@@ -1,6 +1,7 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { parseCookie } from 'cookie';
 import type { NextFunction, Request, Response } from 'express';
+import getRawBody from 'raw-body';
 import { formPart, jsonPart, type Read, refuseEncoding, sortOf, textOf, tooLarge, urlEncodedPart } from './receive/body.ts';
 import type { Limits } from './receive/json.ts';
 import { readMultipart } from './receive/multipart.ts';
@@ -136,24 +137,11 @@ function isTexts(value: object): boolean {
 }
 
 async function bytesOf(request: IncomingMessage, most: number): Promise<Buffer> {
-  if (Number(request.headers['content-length'] ?? 0) > most) {
+  try {
+    return await getRawBody(request, { limit: most, length: request.headers['content-length'] ?? null });
+  } catch (error) {
+    // What still comes is let go, so that the answer can be sent.
     request.resume();
-    throw tooLarge(most);
+    throw (error as { readonly type?: string }).type === 'entity.too.large' ? tooLarge(most) : new Unreadable(400, 'The body broke off.');
   }
-  return new Promise((resolve, reject) => {
-    const chunks: Buffer[] = [];
-    let size = 0;
-    request.on('data', (chunk: Buffer) => {
-      size += chunk.length;
-      if (size <= most) return void chunks.push(chunk);
-      request.removeAllListeners('data');
-      request.resume();
-      reject(tooLarge(most));
-    });
-    request.on('end', () => resolve(chunks.length === 1 ? (chunks[0] as Buffer) : Buffer.concat(chunks)));
-    request.on('close', () => {
-      if (!request.complete) reject(new Unreadable(400, 'The body broke off.'));
-    });
-    request.on('error', () => undefined);
-  });
 }

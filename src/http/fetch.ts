@@ -1,3 +1,4 @@
+import { parse } from 'content-type';
 import { parseCookie } from 'cookie';
 import { filesTooLarge, formPart, jsonPart, type Read, refuseEncoding, sortOf, textOf, tooLarge, urlEncodedPart } from './receive/body.ts';
 import type { Limits } from './receive/json.ts';
@@ -103,7 +104,7 @@ const DASH = 0x2d;
 /** The platform's own decoder, on a body that is within limits as a whole. */
 async function multipart(request: Request, type: string, limits: Required<Limits>): Promise<Read> {
   const bytes = await bytesOf(request, limits.bytes + limits.fileBytes + limits.parts * HEAD_BYTES);
-  const boundary = /boundary="?([^";]+)/i.exec(type)?.[1];
+  const boundary = parse(type).parameters.boundary;
   if (boundary !== undefined && partsIn(bytes, boundary, limits.parts) > limits.parts)
     throw new Unreadable(413, `The body has more than ${limits.parts} parts.`);
   const form = await new Response(bytes, { headers: { 'content-type': type } }).formData().catch(() => {

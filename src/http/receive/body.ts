@@ -1,3 +1,4 @@
+import { parse } from 'content-type';
 import { formObject } from '../form.ts';
 import { type Limits, parseJson } from './json.ts';
 import { Unreadable } from './problem.ts';
@@ -20,15 +21,11 @@ export function sortOf(contentType: string | undefined, isEmpty: boolean): Sort 
     if (isEmpty) return 'none';
     throw new Unreadable(415, 'Send a content type: application/json, application/x-www-form-urlencoded or multipart/form-data.');
   }
-  const [type = '', ...parameters] = contentType.toLowerCase().split(';');
-  const charset = parameters
-    .map((parameter) => parameter.trim())
-    .find((parameter) => parameter.startsWith('charset='))
-    ?.slice('charset='.length)
-    .replaceAll('"', '');
+  const { type, parameters } = parse(contentType);
+  const media = type.toLowerCase();
+  const charset = parameters.charset?.toLowerCase();
   if (charset !== undefined && charset !== 'utf-8' && charset !== 'utf8')
     throw new Unreadable(415, `Send the body as UTF-8, and not as ${shown(charset)}.`);
-  const media = type.trim();
   if (media === 'application/json' || /^application\/[\w.-]+\+json$/.test(media)) return 'json';
   if (media === 'application/x-www-form-urlencoded') return 'form';
   if (media === 'multipart/form-data') return 'multipart';
