@@ -6,8 +6,8 @@ export { type Accepted, type Intake, intake, isIntake, type Options } from './co
 export { checkStore } from './core/check-store.ts';
 export { mergePatch } from './core/merge-patch.ts';
 export type { Amended } from './core/plan/amend.ts';
-export type { StoredVerdict } from './core/plan/store.ts';
-export type { Judged, Submissions } from './core/plan/judge-many.ts';
+export type { StoredAmendment, StoredVerdict } from './core/plan/store.ts';
+export type { Counts, Judged, JudgedRows, Submissions } from './core/plan/judge-many.ts';
 export { asMermaid, type Graph, type GraphRule } from './core/plan/graph.ts';
 export type { Texts } from './core/text.ts';
 
@@ -109,12 +109,12 @@ export type {
 // rules of one's own
 export { entries, maybe, type ReadOf, type Role, type Roles } from './core/rules/roles.ts';
 export { type Rule, type RuleBody, type RuleOfValue, rule, type Sample } from './core/rules/rule.ts';
-export type { BoundRule, Severity, Use, ValueRule, ValueUse } from './core/rules/use.ts';
+export { type AsStored, asStored, type BoundRule, type Severity, type Use, type ValueRule, type ValueUse } from './core/rules/use.ts';
 
 // conditions
-export { allOf, anyOf, type Condition, condition, equals, not, occasionIs, when } from './core/conditions/condition.ts';
+export { allOf, anyOf, type Condition, condition, equals, fromDay, not, occasionIs, untilDay, when } from './core/conditions/condition.ts';
 
 // what judging gives
-export type { Circumstances, Finding, Place, Scalar, Trace, TraceLine, Unsettled, Verdict, Why } from './core/verdict.ts';
+export type { Circumstances, Finding, Place, Scalar, Trace, TraceLine, Trial, Unsettled, Verdict, Why } from './core/verdict.ts';
 export type { Catalogue } from './core/messages/catalogues/catalogue.ts';
 export { asCompact, asLines, asText, byPlace, type CompactFinding } from './core/messages/renderers.ts';

@@ -5,10 +5,10 @@ import { type Amended, type AmendInputs, amend, amendLocally } from './plan/amen
 import { compile, type Description } from './plan/compile.ts';
 import { type Graph, type GraphRule, graphOf } from './plan/graph.ts';
 import { type Inputs, judge, judgeLocally } from './plan/judge.ts';
-import { type Judged, judgeMany, type ManyInputs, type Submissions } from './plan/judge-many.ts';
+import { type JudgedRows, judgeMany, type ManyInputs, type Submissions } from './plan/judge-many.ts';
 import type { Plan } from './plan/plan.ts';
 import { type RefusalInputs, refusalOf } from './plan/refusal.ts';
-import { judgeAndStore, type StoredVerdict } from './plan/store.ts';
+import { amendAndStore, judgeAndStore, type StoredAmendment, type StoredVerdict } from './plan/store.ts';
 import type { AnyPath } from './rules/roles.ts';
 import type { BoundRule, BoundSpec } from './rules/use.ts';
 import { type Collection, collectionSpec } from './stored/collection.ts';
@@ -40,6 +40,11 @@ export interface Options {
   readonly signal?: AbortSignal;
   /** Milliseconds that the records may take in all. Defaults to 10,000. */
   readonly within?: number;
+  /**
+   * Of a form: the paths of the check boxes that it showed. An unticked box is not sent, so that only who made the form can
+   * tell a box left unticked (`false`) from one that was not there (absent, or its default). A needed flag is `false` anyway.
+   */
+  readonly shown?: readonly string[];
   /** Adds the trace of every rule to the verdict. */
   readonly explain?: boolean;
 }
@@ -53,9 +58,16 @@ type Rest<F extends Fields, Key> = keyof GivenOf<F> extends never
 
 /** How many submissions are judged. */
 type ManyOptions<F extends Fields, Key> = Options &
-  WithGiven<F> & {
+  (keyof GivenOf<F> extends never
+    ? {}
+    : {
+        /** The same for all rows, or what a function gives for each. */
+        readonly given: GivenOf<F> | ((submission: unknown, row: number) => GivenOf<F>);
+      }) & {
     /** Rows judged together. Defaults to 1,250: the keys that adapters put into one query. */
     readonly chunk?: number;
+    /** Rows of the same source that were judged before, so that the numbers go on from there. Defaults to 0. */
+    readonly rowsBefore?: number;
   } & ([Key] extends [never] ? {} : { readonly itself?: (submission: unknown) => Key | undefined });
 type RestOfMany<F extends Fields, Key> = keyof GivenOf<F> extends never ? [options?: ManyOptions<F, Key>] : [options: ManyOptions<F, Key>];
 
@@ -63,7 +75,14 @@ type AmendOptions<F extends Fields, Key> = Options &
   WithGiven<F> & {
     /** The change is a whole form sent again, and not a JSON Merge Patch (RFC 7396): what it lacks is taken away. */
     readonly whole?: boolean;
+    /**
+     * The stored record is given as a whole: what it lacks is empty. Otherwise it was not loaded, a rule that reads it cannot be
+     * decided, and what is stored and empty has to be said by `null`. Defaults to false.
+     */
+    readonly complete?: boolean;
   } & ([Key] extends [never] ? {} : { readonly itself: Key });
+/** A stored record: as it was accepted; a field that holds nothing is `null`, one that was not loaded is left out. */
+type StoredOf<F extends Fields> = { readonly [N in keyof AcceptedOf<F>]?: AcceptedOf<F>[N] | null };
 type RestOfAmend<F extends Fields, Key> = keyof GivenOf<F> extends never
   ? [Key] extends [never]
     ? [options?: AmendOptions<F, Key>]
@@ -98,19 +117,18 @@ export interface Intake<in out F extends Fields, in out Key = never> {
    * Each row claims its unique values, so that a later row with the same ones is rejected.
    * `itself` says which stored record a row renews, so that an import can be run again.
    */
-  judgeMany(submissions: Submissions, ...rest: RestOfMany<F, Key>): AsyncGenerator<Judged<AcceptedOf<F>>>;
+  judgeMany(submissions: Submissions, ...rest: RestOfMany<F, Key>): JudgedRows<AcceptedOf<F>>;
   /**
-   * Judges a change to a stored record, given as it was accepted; columns that no rule reads may be left out. Presence,
-   * kind and value rules run for what changes, other rules when they read some of it or a given field. Defaults do not fill what the
-   * change does not mention. The accepted verdict has the whole value, and the paths that change.
-   * The occasion defaults to `amend`.
+   * Judges a change to a stored record: the record with the change in it is judged in full, and a rule is excused when all that
+   * it reads is the same as before. Defaults do not fill what the change does not mention. The accepted verdict has the
+   * whole value, and the paths that change. The occasion defaults to `amend`.
    */
-  amend(stored: Partial<AcceptedOf<F>>, change: unknown, ...rest: RestOfAmend<F, Key>): Promise<Amended<AcceptedOf<F>, AnyPath<F>>>;
+  amend(stored: StoredOf<F>, change: unknown, ...rest: RestOfAmend<F, Key>): Promise<Amended<AcceptedOf<F>, AnyPath<F>>>;
   /** The same without waiting, as `judgeLocally`: for the page on which a stored record is changed. */
   amendLocally(
-    stored: Partial<AcceptedOf<F>>,
+    stored: StoredOf<F>,
     change: unknown,
-    options?: Options & Partial<WithGiven<F>> & { readonly whole?: boolean },
+    options?: Options & Partial<WithGiven<F>> & { readonly whole?: boolean; readonly complete?: boolean },
   ): Amended<AcceptedOf<F>, AnyPath<F>>;
   /**
    * The rejected verdict for what the store's own constraint has refused (the driver's error of an insert or update), as
@@ -123,6 +141,13 @@ export interface Intake<in out F extends Fields, in out Key = never> {
     options: Options & WithGiven<F> & WithItself<Key>,
     store: (value: AcceptedOf<F>) => Promise<T> | T,
   ): Promise<StoredVerdict<AcceptedOf<F>, T>>;
+  /** The same for a change: `store` is given the whole value, and the paths that change. */
+  amendAndStore<T>(
+    stored: StoredOf<F>,
+    change: unknown,
+    options: AmendOptions<F, Key>,
+    store: (value: AcceptedOf<F>, changed: readonly AnyPath<F>[]) => Promise<T> | T,
+  ): Promise<StoredAmendment<AcceptedOf<F>, AnyPath<F>, T>>;
 }
 
 /** The accepted value of an intake: `interface Booking extends Accepted<typeof booking> {}`. */
@@ -246,7 +271,15 @@ class CompiledIntake {
   judgeAndStore<T>(submission: unknown, options: Inputs, store: (value: never) => Promise<T> | T): Promise<StoredVerdict<unknown, T>> {
     return judgeAndStore(this.plan, submission, options, store);
   }
-  judgeMany(submissions: Submissions, options?: ManyInputs): AsyncGenerator<Judged<unknown>> {
+  amendAndStore<T>(
+    stored: unknown,
+    change: unknown,
+    options: AmendInputs,
+    store: (value: never, changed: never) => Promise<T> | T,
+  ): Promise<StoredAmendment<unknown, string, T>> {
+    return amendAndStore(this.plan, stored, change, options, store);
+  }
+  judgeMany(submissions: Submissions, options?: ManyInputs): JudgedRows<unknown> {
     return judgeMany(this.plan, submissions, options);
   }
 }

@@ -1,6 +1,9 @@
 /** One sentence or word for people: in one language, or one text a language (`{ en: '…', nb: '…' }`). */
 export type Texts = string | { readonly [locale: string]: string };
 
+/** Stands where something secret would stand. */
+export const WITHHELD = '…';
+
 /**
  * The number of Unicode code points, as PostgreSQL's `char_length` and JSON Schema's `maxLength` count.
  * `text.length` counts UTF-16 units, which gives an emoji two.

@@ -51,9 +51,21 @@ export interface TraceLine {
   readonly because?: readonly string[];
 }
 
+/** What became of one use with `trial: true`. It has changed nothing, and is for the developer alone. */
+export interface Trial {
+  readonly rule: string;
+  readonly use: string;
+  readonly outcome: 'held' | 'failed' | 'unsettled';
+  /** What would have been found. */
+  readonly finding?: Finding;
+  readonly unsettled?: Unsettled;
+}
+
 interface Common {
   readonly unsettled: readonly Unsettled[];
   readonly trace?: Trace;
+  /** Present where some use is on trial and was judged. */
+  readonly trials?: readonly Trial[];
 }
 /** What judging gives; never an exception for what the data holds. */
 export type Verdict<A> = Common &
@@ -70,4 +82,6 @@ export interface Circumstances {
   readonly now: Date;
   readonly occasion: string;
   readonly signal: AbortSignal;
+  /** The day of a moment in the intake's time zone. */
+  dayOf(moment: string): Day;
 }

@@ -1,6 +1,6 @@
-import { dayIn } from '../core/days.ts';
 import { planOf } from '../core/intake.ts';
 import type { FieldStep, FieldSteps, ValueCheck } from '../core/plan/plan.ts';
+import { circumstancesAt } from '../core/plan/run.ts';
 import { type Bound, resolveBound } from '../core/rules/relative.ts';
 
 /** Attributes of an HTML control (WHATWG HTML, 4.10.5) that say to the browser what the intake says. */
@@ -34,15 +34,7 @@ export function controlAttributes(
   const plan = planOf(intake);
   const step = stepAt(plan.fields, pointer.split('/').slice(1).map(unescaped));
   if (!step || step.op === 'group' || step.op === 'shapes') return {};
-  const day = () => dayIn(plan.zone ?? 'UTC', now);
-  const at = {
-    now,
-    occasion: '',
-    signal: undefined as unknown as AbortSignal,
-    get today() {
-      return day();
-    },
-  };
+  const at = circumstancesAt(now, plan.zone ?? 'UTC');
   const attributes: Writable = { ...TYPES[step.kind.name] };
   if (step.place.isSecret) attributes.type = 'password';
   if (isRequired(step) && !(amends && (step.place.isSecret || step.isLeftOut))) attributes.required = true;

@@ -1,7 +1,7 @@
-import { dayIn } from '../core/days.ts';
 import { type Intake, isIntake, type Options, planOf } from '../core/intake.ts';
 import type { Fields } from '../core/kinds/field.ts';
 import type { Plan } from '../core/plan/plan.ts';
+import { circumstancesAt } from '../core/plan/run.ts';
 import type { Definition } from '../core/rules/definition.ts';
 import type { Verdict } from '../core/verdict.ts';
 import { type Edge, edgesOf } from './edges.ts';
@@ -74,11 +74,7 @@ function edges(subject: Exclude<Subject, { rule: unknown }>): Edge[] {
   const plan = planIn(subject.intake);
   const now = subject.options?.now ?? new Date();
   const zone = subject.options?.zone ?? plan.zone ?? 'UTC';
-  return edgesOf(plan, circumstances(now, zone));
-}
-
-function circumstances(now: Date, zone: string) {
-  return { today: dayIn(zone, now), now, occasion: 'create', signal: new AbortController().signal };
+  return edgesOf(plan, circumstancesAt(now, zone, 'create'));
 }
 
 function planIn(intake: { readonly name: string }): Plan {
@@ -88,7 +84,7 @@ function planIn(intake: { readonly name: string }): Plan {
 
 /** The rules of an intake that bring samples, each once. */
 function sampledRules(plan: Plan): Definition[] {
-  const rules = new Set([...plan.between, ...plan.record, ...plan.outside].map(({ definition }) => definition));
+  const rules = new Set(plan.uses.map(({ definition }) => definition));
   return [...rules].filter((rule) => samplesOf(rule) !== undefined);
 }
 

@@ -1,6 +1,6 @@
 import { fault } from '../core/fault.ts';
+import { circumstancesAt } from '../core/plan/run.ts';
 import type { Definition } from '../core/rules/definition.ts';
-import type { Circumstances } from '../core/verdict.ts';
 
 /** One thing to prove. `run` gives what is wrong, or nothing. */
 export interface ProofCase {
@@ -27,12 +27,7 @@ export function samplesOf(definition: Definition): Samples | undefined {
   return (definition as { samples?: Samples }).samples;
 }
 
-const AT: Circumstances = {
-  today: '2031-05-01',
-  now: new Date('2031-05-01T10:00:00Z'),
-  occasion: 'create',
-  signal: new AbortController().signal,
-};
+const AT = circumstancesAt(new Date('2031-05-01T10:00:00Z'), 'UTC', 'create');
 
 /** Whether the predicate holds for a sample: its roles, what its look-ups found, and its parameters, each by name. */
 async function outcomeOf(definition: Definition, sample: Sample): Promise<boolean> {

@@ -339,7 +339,13 @@ const table: Row[] = [
     'F must be on a Monday or Sunday.',
   ],
   ['years-old', day('F', yearsOld(1)), ['2030-04-30'], ['2030-05-01'], 'F must be at least 1 year ago.'],
-  ['distinct', list('F', text('I'), distinct()), [['a', 'A'], []], [['a', 'b', 'a']], 'F must not have the same entry twice.'],
+  [
+    'distinct',
+    list('F', text('I'), distinct()),
+    [['a', 'A'], []],
+    [['a', 'b', 'a']],
+    'F must not have the same entry twice: entry 3 is the same as entry 1.',
+  ],
   ['must-contain', list('F', whole('I'), mustContain(3)), [[1, 3]], [[1], []], 'F must contain 3.'],
   [
     'upload-size',

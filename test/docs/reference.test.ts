@@ -56,7 +56,7 @@ test('every exported rule, kind and cleaning step stands on the page', () => {
     'notAbove',
     'notBelow',
   ];
-  const conditions = ['allOf', 'anyOf', 'condition', 'equals', 'not', 'occasionIs', 'when'];
+  const conditions = ['fromDay', 'untilDay', 'allOf', 'anyOf', 'condition', 'equals', 'not', 'occasionIs', 'when'];
   const helpers = [
     'today',
     'daysFromToday',
@@ -70,6 +70,7 @@ test('every exported rule, kind and cleaning step stands on the page', () => {
     'byPlace',
     'checkStore',
     'mergePatch',
+    'asStored',
   ];
   const named = [...entries, ...cleaning].map(({ name }) => name);
   expect(Object.keys(jestril).filter((name) => ![...notRules, ...conditions, ...helpers, ...named].includes(name))).toEqual([]);

@@ -1,8 +1,9 @@
-import { fault } from '../fault.ts';
+import { type Day, isDay } from '../days.ts';
+import { fault, nearest } from '../fault.ts';
 import type { Fields } from '../kinds/field.ts';
-import { type NEEDS, roleOf } from '../kinds/kind.ts';
-import { checkDefinition, type Definition, type LookUpSpecs, type Takes } from '../rules/definition.ts';
-import type { AnyPath, Binding, ReadOf, Roles } from '../rules/roles.ts';
+import { type NEEDS, readConstant, roleOf } from '../kinds/kind.ts';
+import { checkDefinition, type Definition, type LookUpSpecs, type RoleField, type Say, type Takes } from '../rules/definition.ts';
+import type { AnyPath, Binding, ConstantAt, ReadOf, Roles } from '../rules/roles.ts';
 import type { BoundRule, BoundSpec, GuardSpec, RolePaths } from '../rules/use.ts';
 import type { FoundOf, LookUps } from '../stored/look-up.ts';
 import type { Circumstances } from '../verdict.ts';
@@ -18,7 +19,8 @@ export type ConditionSpec =
   | { readonly condition: true; readonly op: 'reads'; readonly definition: Definition; readonly takes: Takes; readonly roles: RolePaths }
   | { readonly condition: true; readonly op: 'not'; readonly of: ConditionSpec }
   | { readonly condition: true; readonly op: 'all' | 'any'; readonly of: readonly ConditionSpec[] }
-  | { readonly condition: true; readonly op: 'occasion'; readonly names: readonly string[] };
+  | { readonly condition: true; readonly op: 'occasion'; readonly names: readonly string[] }
+  | { readonly condition: true; readonly op: 'calendar'; readonly from: Day | undefined; readonly until: Day | undefined };
 
 export interface ConditionBody<R extends Roles, L extends LookUps<R>> {
   /** The records the condition needs. */
@@ -84,9 +86,24 @@ export const anyOf = <F extends Fields>(...of: readonly Condition<F>[]): Conditi
 /** Holds when the judgement is made on one of these occasions. */
 export const occasionIs = <F extends Fields>(...names: readonly string[]): Condition<F> => made({ condition: true, op: 'occasion', names });
 
-/** Holds when each of these fields has the value, or one of the values, given. */
+/** Holds from that day on, in the intake's time zone: for a rule that begins on a day said beforehand. */
+export const fromDay = <F extends Fields>(day: Day): Condition<F> =>
+  made({ condition: true, op: 'calendar', from: dayOrFault('fromDay', day), until: undefined });
+
+/** Holds until the end of that day, in the intake's time zone. */
+export const untilDay = <F extends Fields>(day: Day): Condition<F> =>
+  made({ condition: true, op: 'calendar', from: undefined, until: dayOrFault('untilDay', day) });
+
+function dayOrFault(name: string, day: string): Day {
+  return typeof day === 'string' && isDay(day) ? day : fault(`${name}('${day}') needs a day that exists, such as '2032-01-01'.`);
+}
+
+/**
+ * Holds when each of these fields has the value, or one of the values, given; of an object with shapes, when it has that
+ * shape. The values are read by the fields' own kinds when the intake is defined.
+ */
 export const equals = <F extends Fields>(
-  values: { readonly [P in AnyPath<F>]?: string | number | boolean | readonly (string | number)[] },
+  values: { readonly [P in AnyPath<F>]?: ConstantAt<F, P> | readonly ConstantAt<F, P>[] },
 ): Condition<F> => {
   const paths = Object.keys(values);
   const wanted = paths.map((path) => (values as { [path: string]: unknown })[path]);
@@ -102,17 +119,35 @@ const EQUALS = {};
 function equalsOf(fields: number): Definition {
   let definition = equalsMade.get(fields);
   if (!definition) {
-    const reads = Object.fromEntries(Array.from({ length: fields }, (_, index) => [`value${index + 1}`, roleOf('any')]));
-    const holds = (read: object, _found: object, takes: Takes) => {
-      const wanted = takes.wanted as readonly unknown[];
-      return Object.values(read).every((value, index) =>
-        Array.isArray(wanted[index]) ? wanted[index].includes(value) : wanted[index] === value,
-      );
-    };
-    definition = { ...defineCondition('equals', reads, {}, holds), family: EQUALS };
+    const reads = Object.fromEntries(
+      Array.from({ length: fields }, (_, index) => [`value${index + 1}`, roleOf(EQUATABLE, { reads: 'tag' })]),
+    );
+    const holds = (read: object, _found: object, { wanted }: Takes) =>
+      Object.values(read).every((value, index) => (wanted as Wanted)[index]?.includes(value));
+    definition = { ...defineCondition('equals', reads, {}, holds), family: EQUALS, forRoles: readWanted };
     equalsMade.set(fields, definition);
   }
   return definition;
+}
+
+const EQUATABLE = ['text', 'whole', 'decimal', 'exact', 'flag', 'choice', 'day', 'moment', 'time', 'shapes'];
+
+type Wanted = readonly (readonly unknown[])[];
+
+/** The values wanted, as the fields read them; a value that a field can never have is a mistake. */
+function readWanted({ wanted }: { readonly wanted: readonly unknown[] }, fields: readonly RoleField[], say: Say): Takes {
+  return {
+    wanted: fields.map(({ path, kind, shapes }, index) => {
+      const asked: readonly unknown[] = Array.isArray(wanted[index]) ? wanted[index] : [wanted[index]];
+      if (asked.length === 0) say(`names no value for "${path}", and could never hold.`);
+      return asked.map((value) => {
+        if (!shapes) return readConstant(kind, value, `compares "${path}" with`, say);
+        return shapes.includes(value as string)
+          ? value
+          : say(`compares "${path}" with ${JSON.stringify(value)}; ${nearest(String(value), shapes)}`);
+      });
+    }),
+  };
 }
 
 /** Guards rules with a condition; `otherwise` are the rules where it does not hold. */

@@ -1,6 +1,7 @@
 import type { Clean, StepSpec } from '../cleaning/clean.ts';
 import { fault } from '../fault.ts';
 import type { BoundSpec, ValueRule } from '../rules/use.ts';
+import type { Filling } from '../plan/plan.ts';
 import type { KindSpec, MARKS, VALUE } from './kind.ts';
 import type { ShapeSpec } from './shapes.ts';
 
@@ -102,9 +103,21 @@ export type AcceptedOf<F extends Fields> = Flat<
   }
 >;
 /** What the application has to supply with each judgement. */
-export type GivenOf<F extends Fields> = Flat<{
-  readonly [N in keyof F as 'given' extends F[N][typeof MARKS] ? N : never]: InsideOf<F[N]>;
-}>;
+export type GivenOf<F extends Fields> = Flat<
+  {
+    readonly [N in keyof F as 'given' extends F[N][typeof MARKS]
+      ? F[N][typeof MARKS] & ('absent' | 'filled') extends never
+        ? N
+        : never
+      : never]: InsideOf<F[N]>;
+  } & {
+    readonly [N in keyof F as 'given' extends F[N][typeof MARKS]
+      ? F[N][typeof MARKS] & ('absent' | 'filled') extends never
+        ? never
+        : N
+      : never]?: InsideOf<F[N]>;
+  }
+>;
 
 /** What stands in a field's own list: cleaning steps, which run first, and value rules. */
 export type Step<K extends string> = ValueRule<K> | Clean<K>;
@@ -114,7 +127,7 @@ export interface FieldSpec {
   readonly kind: KindSpec;
   readonly label: string;
   readonly steps: readonly StepSpec[];
-  readonly presence: 'needed' | 'optional' | { readonly filledBy: () => unknown };
+  readonly presence: 'needed' | 'optional' | Filling;
   readonly nullAllowed: boolean;
   readonly blankAllowed: boolean;
   readonly isSecret: boolean;
@@ -163,11 +176,10 @@ class FieldNode {
     return this.#with({ presence: 'optional' });
   }
   orElse(value: unknown): FieldNode {
-    const filledBy = typeof value === 'function' ? (value as () => unknown) : () => value;
-    return this.#with({ presence: { filledBy } });
+    return this.#with({ presence: typeof value === 'function' ? { call: value as () => unknown } : { value } });
   }
   orEmpty(): FieldNode {
-    return this.#with({ presence: { filledBy: () => (this.spec.item ? [] : {}) } });
+    return this.#with({ presence: { empty: true } });
   }
   blankAllowed(): FieldNode {
     if (!this.spec.kind.is.includes('text')) fault(`"${this.label}" is ${this.spec.kind.name}; only text can be allowed to be blank.`);

@@ -50,6 +50,8 @@ export interface RoleSpec {
   readonly accepts?: readonly string[] | 'any';
   /** From `maybe`: the rule also runs when the field is absent. */
   readonly maybe?: true;
+  /** Of presence rules: whether something was given. Of conditions: of shapes the tag that tells them apart. */
+  readonly reads?: 'presence' | 'tag';
   /** From `entries`: the roles read of each entry of a list. */
   readonly entry?: { readonly [role: string]: RoleSpec };
 }
@@ -59,8 +61,16 @@ export function asKind<F extends (...args: never[]) => unknown>(spec: KindSpec, 
   return Object.assign(make, { kind: spec.name, spec });
 }
 
+/** A constant of a definition, as the kind of its field reads it. */
+export function readConstant(kind: KindSpec, value: unknown, who: string, say: (sentence: string) => never): unknown {
+  const read = kind.json(value);
+  if (read !== UNREADABLE) return read;
+  const { options } = kind.facts ?? {};
+  return say(`${who} ${JSON.stringify(value)}, which is ${options ? `none of ${options.join(', ')}` : `no ${kind.name}`}.`);
+}
+
 /** A role for a value of one of several kinds, or of any. */
-export function roleOf(accepts: readonly string[] | 'any', more: { readonly maybe?: true } = {}): RoleSpec {
+export function roleOf(accepts: readonly string[] | 'any', more: Pick<RoleSpec, 'maybe' | 'reads'> = {}): RoleSpec {
   const name = accepts === 'any' ? 'any' : accepts.join(' or ');
   const none = () => UNREADABLE;
   return { spec: { name, is: [], says: '', json: none, form: none, stored: none }, accepts, ...more };

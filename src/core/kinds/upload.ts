@@ -26,6 +26,15 @@ const spec: KindSpec<Upload> = {
 };
 
 function readUpload(raw: unknown): Read<Upload> {
+  try {
+    return uploadOf(raw);
+  } catch {
+    // A getter that throws is nothing that was received.
+    return UNREADABLE;
+  }
+}
+
+function uploadOf(raw: unknown): Read<Upload> {
   if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) return UNREADABLE;
   const { name, mediaType, type, size, content, arrayBuffer } = raw as Record<string, unknown>;
   const said = String(mediaType ?? type ?? '').split(';')[0] as string;

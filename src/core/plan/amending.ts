@@ -1,54 +1,124 @@
+import { entriesBelow } from './entries.ts';
 import { leavesOf } from './leaves.ts';
-import type { FieldStep, FieldSteps, Frame, RolePlan, UsePlan } from './plan.ts';
-import { walkSteps } from './walk.ts';
+import {
+  type FieldStep,
+  type FieldSteps,
+  type Frame,
+  type Holder,
+  PRESENT,
+  type RolePlan,
+  UNSOUND,
+  type UsePlan,
+  Unstored,
+} from './plan.ts';
+import type { Run } from './run.ts';
+import { isSameIn } from './value.ts';
 
-/** What an amendment changes, so that only rules that read some of it run. */
+/**
+ * The stored record beside what a change makes of it: a rule that reads nothing but what is the same in both is excused.
+ * Every frame is compared with the one that it comes from; an entry that comes from none is new.
+ */
 export class Amending {
-  readonly #slots = new Map<Frame, Set<number>>();
-  /** Entries that are new as a whole. */
-  readonly #entries = new Set<Frame>();
-  /** What the application supplies is supplied anew with every change. */
-  readonly #given: ReadonlySet<string>;
-  /** The declared paths that have changed, in the order of the fields. */
-  readonly paths: string[] = [];
+  readonly #before = new Map<Frame, Frame>();
 
-  constructor(given: FieldSteps) {
-    const paths = new Set<string>();
-    walkSteps(given, ({ place }) => paths.add(place.path));
-    this.#given = paths;
+  pair(frame: Frame, before: Frame): void {
+    this.#before.set(frame, before);
   }
 
-  note(frame: Frame, step: FieldStep): void {
-    const slots = this.#slots.get(frame) ?? new Set();
-    this.#slots.set(frame, slots);
-    slots.add(step.slot);
+  /** The frame of the stored record that a frame comes from. */
+  before(frame: Frame): Frame | undefined {
+    return this.#before.get(frame);
   }
 
-  /** Notes a field and everything inside it that stands in the same frame. */
-  noteAll(frame: Frame, step: FieldStep): void {
-    this.note(frame, step);
-    if (step.op === 'group') for (const inner of step.inner.steps) this.noteAll(frame, inner);
-    if (step.op === 'shapes') for (const { steps } of step.shapes.values()) for (const inner of steps) this.noteAll(frame, inner);
-  }
-
-  noteEntry(frame: Frame): void {
-    this.#entries.add(frame);
-  }
-
-  /**
-   * Whether a use reads something that has changed, or its condition does. A rule about the caller always has to hold; a
-   * condition on the caller does not bring up what nobody touches.
-   */
-  touches(use: UsePlan, frames: readonly Frame[]): boolean {
+  /** Whether a use reads nothing that has changed, so that whatever it finds was there before. */
+  isExcused({ namesOccasion, roles, when }: UsePlan, frames: readonly Frame[]): boolean {
+    if (namesOccasion) return false;
+    // What the application supplies is supplied anew: a rule about the caller always has to hold. A condition on the caller
+    // does not bring up what nobody touches.
     return (
-      use.roles.some((role) => this.#given.has(role.place.path)) ||
-      [...use.roles, ...use.when.flatMap(leavesOf).flatMap(({ roles }) => roles)].some((role) => this.#isChanged(role, frames))
+      roles.every((role) => !role.isGiven && this.isSame(role, frames)) &&
+      when.every((condition) => leavesOf(condition).every(({ roles }) => roles.every((role) => role.isGiven || this.isSame(role, frames))))
     );
   }
 
-  #isChanged({ depth, entry, step }: RolePlan, frames: readonly Frame[]): boolean {
-    const frame = frames[depth];
-    if (!frame) return false;
-    return this.#entries.has(frame) || (this.#slots.get(frame)?.has((entry?.lists[0] ?? step).slot) ?? false);
+  /** Whether a role reads the same as it would of the stored record. */
+  isSame(role: RolePlan, frames: readonly Frame[]): boolean {
+    if (role.isStored) return true;
+    const frame = frames[role.depth];
+    // A role of entries around which nobody stands: all of them together.
+    if (!frame) return this.#areSame({ lists: role.lists, roles: [role] }, frames[0] as Frame);
+    const before = this.#before.get(frame);
+    if (!before || !isHeldAlike(role.holders, frame, before)) return false;
+    return role.entry ? this.#areSame(role.entry, frame) : isSameIn(role.step, frame, before);
   }
+
+  #areSame({ lists, roles }: Pick<NonNullable<RolePlan['entry']>, 'lists' | 'roles'>, frame: Frame): boolean {
+    const now = entriesBelow(lists, frame);
+    const then = entriesBelow(lists, this.#before.get(frame) as Frame);
+    if (!Array.isArray(now) || !Array.isArray(then)) return now === then && now !== UNSOUND;
+    return (
+      now.length === then.length &&
+      now.every((entry, index) =>
+        roles.every(({ holders, step }) => {
+          const was = then[index] as Frame;
+          return isHeldAlike(holders, entry, was) && isSameIn(step, entry, was);
+        }),
+      )
+    );
+  }
+}
+
+/** Whether what a field stands in is there in both, or in neither. What was not loaded counts as what it is now. */
+function isHeldAlike(holders: readonly Holder[], frame: Frame, before: Frame): boolean {
+  return holders.every(({ step: { slot } }) => frame[slot] === before[slot] || before[slot] instanceof Unstored);
+}
+
+/** The declared paths of what is not the same; of a list, a table or shapes their own. */
+export function changedPaths(fields: FieldSteps, frame: Frame, before: Frame): string[] {
+  return fields.steps.flatMap((step) => (step.isLeftOut || isSameIn(step, frame, before) ? [] : pathsOf(step, frame, before)));
+}
+
+function pathsOf(step: FieldStep, frame: Frame, before: Frame): string[] {
+  if (step.op !== 'group') return [step.place.path];
+  const inside = step.inner.steps.flatMap((inner) =>
+    inner.isLeftOut || isSameIn(inner, frame, before) ? [] : pathsOf(inner, frame, before),
+  );
+  return inside.length > 0 ? inside : [step.place.path];
+}
+
+/** Of the fields inside: what they were compared with, where their holder was there before. */
+export function beforeInside(step: FieldStep, frame: Frame, before: Frame | undefined): Frame | undefined {
+  if (!before) return undefined;
+  const [held, was] = [frame[step.slot], before[step.slot]];
+  return was === held || (step.op === 'group' && held === PRESENT && was instanceof Unstored) ? before : undefined;
+}
+
+/** Whether a left-out field is needed again: a rule reads it beside something that has changed, or that is supplied anew. */
+export function isConfirmed({ plan, amending }: Run, step: FieldStep, frames: readonly Frame[]): boolean {
+  const isChanged = (role: RolePlan): boolean => {
+    if (readsIn(role, step)) return role.entry !== undefined && isEntryChanged(role);
+    return amending?.isSame(role, frames) === false;
+  };
+  // Of the entries' roles, those that read something else.
+  const isEntryChanged = (role: RolePlan): boolean => {
+    const entry = role.entry as NonNullable<RolePlan['entry']>;
+    const others = entry.roles.filter((inner) => !readsIn(inner, step));
+    return others.length > 0 && amending?.isSame({ ...role, entry: { ...entry, roles: others } }, frames) === false;
+  };
+  const confirms = ({ roles, when }: UsePlan): boolean => {
+    const asked = when.flatMap(leavesOf).flatMap((leaf) => leaf.roles);
+    if (![...roles, ...asked].some((role) => readsIn(role, step))) return false;
+    return roles.some((role) => role.isGiven || isChanged(role)) || asked.some((role) => !role.isGiven && isChanged(role));
+  };
+  return plan.uses.some(confirms);
+}
+
+/** Whether a role reads a field, or something inside it. */
+function readsIn(role: RolePlan, step: FieldStep): boolean {
+  return (
+    role.step === step ||
+    role.lists.some((list) => list === step) ||
+    role.holders.some((holder) => holder.step === step) ||
+    (role.entry?.roles.some((inner) => readsIn(inner, step)) ?? false)
+  );
 }

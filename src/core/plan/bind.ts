@@ -1,9 +1,10 @@
 import type { ConditionSpec } from '../conditions/condition.ts';
 import { fault } from '../fault.ts';
 import { fits, type RoleSpec } from '../kinds/kind.ts';
-import type { Definition } from '../rules/definition.ts';
-import type { RolePaths } from '../rules/use.ts';
+import type { Definition, RoleField } from '../rules/definition.ts';
+import { AsStored, type RolePaths } from '../rules/use.ts';
 import { type Layout, type Target, targetOf } from './fields.ts';
+import { leavesOf } from './leaves.ts';
 import type { ConditionPlan, ListStep, LookUpPlan, RolePlan } from './plan.ts';
 
 /** What binding needs to know of the intake. */
@@ -13,6 +14,7 @@ export interface Ground {
   /** Says what a plan needs of the whole intake: its collections, its definitions by id. */
   readonly note: (definition: Definition) => void;
   readonly occasions: readonly string[];
+  readonly hasZone: boolean;
 }
 
 /** The roles of a rule joined to fields, and the lists on whose entries the rule is evaluated. */
@@ -26,17 +28,18 @@ export function bindRoles(ground: Ground, { id, reads, alike }: Definition, path
   for (const role of Object.keys(paths)) {
     if (!(role in reads)) fault(`Intake "${ground.intake}": rule "${id}" has no role "${role}".`);
   }
-  const plain: { name: string; spec: RoleSpec; target: Target }[] = [];
+  const plain: { name: string; spec: RoleSpec; target: Target; isStored: boolean }[] = [];
   let scope: readonly ListStep[] = [];
   for (const [name, spec] of Object.entries(reads)) {
     if (spec.entry) continue;
-    const path = paths[name];
+    const { path, isStored } = pathOf(paths[name]);
     const who = `role "${name}" of rule "${id}"`;
-    if (typeof path !== 'string') fault(`Intake "${ground.intake}": ${who} is bound to no field.`);
+    if (path === undefined) fault(`Intake "${ground.intake}": ${who} is bound to no field.`);
     const target = targetOf(ground.layout, ground.intake, prefix + path, who);
     checkKind(ground, who, spec, target);
     if (target.lists.length > scope.length) scope = target.lists;
-    plain.push({ name, spec, target });
+    if (isStored && target.isGiven) fault(`Intake "${ground.intake}": ${who} reads "${path}" as stored, and what is given is not stored.`);
+    plain.push({ name, spec, target, isStored });
   }
   for (const { name, target } of plain) {
     if (target.lists.some((list, depth) => scope[depth] !== list)) {
@@ -47,11 +50,20 @@ export function bindRoles(ground: Ground, { id, reads, alike }: Definition, path
   }
   const roles = Object.entries(reads).map(([name, spec]): RolePlan => {
     if (spec.entry) return bindEntries(ground, id, name, spec, paths[name], prefix, scope);
-    const { target } = plain.find((role) => role.name === name) as (typeof plain)[number];
-    return { name, spec, place: target.place, depth: target.lists.length, step: target.step };
+    const { target, isStored } = plain.find((role) => role.name === name) as (typeof plain)[number];
+    return roleAt(name, spec, target, isStored);
   });
   if (alike) checkAlike(ground, id, roles);
   return { roles, scope };
+}
+
+function pathOf(bound: RolePaths[string] | undefined): { readonly path: string | undefined; readonly isStored: boolean } {
+  if (bound instanceof AsStored) return { path: bound.path, isStored: true };
+  return { path: typeof bound === 'string' ? bound : undefined, isStored: false };
+}
+
+function roleAt(name: string, spec: RoleSpec, { place, lists, holders, isGiven, step }: Target, isStored = false): RolePlan {
+  return { name, spec, place, depth: lists.length, step, lists, holders, isGiven, isStored };
 }
 
 /** Refuses to compare a day with a number. */
@@ -76,7 +88,7 @@ function bindEntries(
 ): RolePlan {
   const who = (inner: string) => `role "${name}.${inner}" of rule "${id}"`;
   const say = (sentence: string) => fault(`Intake "${ground.intake}": ${sentence}`);
-  if (typeof paths !== 'object')
+  if (typeof paths !== 'object' || paths instanceof AsStored)
     say(
       `role "${name}" of rule "${id}" reads entries; bind it with an object of paths such as { ${Object.keys(spec.entry ?? {})[0]}: 'crew.*.born' }.`,
     );
@@ -90,11 +102,12 @@ function bindEntries(
     if (lists && (lists.length !== target.lists.length || lists.some((list, depth) => target.lists[depth] !== list)))
       say(`the roles of "${name}" of rule "${id}" are bound to different lists.`);
     lists = target.lists;
-    return { name: inner, spec: role, place: target.place, depth: target.lists.length, step: target.step };
+    return roleAt(inner, role, target);
   });
   const walked = (lists as readonly ListStep[]).slice(scope.length);
   const outer = walked[0] as ListStep;
-  return { name, spec, place: outer.place, depth: scope.length, step: outer, entry: { lists: walked, roles } };
+  const home = targetOf(ground.layout, ground.intake, outer.place.path, `role "${name}" of rule "${id}"`);
+  return { ...roleAt(name, spec, home), entry: { lists: walked, roles } };
 }
 
 function checkKind(ground: Ground, who: string, role: RoleSpec, target: Target): void {
@@ -132,9 +145,21 @@ export function bindCondition(ground: Ground, spec: ConditionSpec, prefix: strin
           `Intake "${ground.intake}": condition "${definition.id}" reads each entry of "${bound.scope.at(-1)?.place.path}", and guards a rule that does not.`,
         );
       }
-      return { op: 'reads', definition, takes: spec.takes, roles: bound.roles, lookUps: bindLookUps(definition.looksUp, bound.roles) };
+      const say = (sentence: string) => fault(`Intake "${ground.intake}": condition "${definition.id}" ${sentence}`);
+      const takes = definition.forRoles?.(spec.takes as never, bound.roles.map(fieldOf), say) ?? spec.takes;
+      return { op: 'reads', definition, takes, roles: bound.roles, lookUps: bindLookUps(definition.looksUp, bound.roles) };
     }
+    case 'calendar':
+      if (!ground.hasZone)
+        fault(
+          `Intake "${ground.intake}": a condition of the calendar needs to know what day it is; add a time zone, such as zone: 'Europe/Oslo'.`,
+        );
+      return spec;
   }
+}
+
+function fieldOf({ place, step }: RolePlan): RoleField {
+  return { path: place.path, kind: step.kind, shapes: step.op === 'shapes' ? [...step.shapes.keys()] : undefined };
 }
 
 /** Refuses an occasion that the intake does not declare. */
@@ -147,14 +172,11 @@ export function checkOccasions(intake: { readonly name: string; readonly occasio
 
 /** Whether a condition has to wait for records. */
 export function asksRecords(condition: ConditionPlan): boolean {
-  switch (condition.op) {
-    case 'occasion':
-      return false;
-    case 'reads':
-      return condition.lookUps.length > 0;
-    case 'not':
-      return asksRecords(condition.of);
-    default:
-      return condition.of.some(asksRecords);
-  }
+  return leavesOf(condition).some(({ lookUps }) => lookUps.length > 0);
+}
+
+/** Whether a condition asks for the occasion. */
+export function namesOccasion(condition: ConditionPlan): boolean {
+  if (condition.op === 'not') return namesOccasion(condition.of);
+  return condition.op === 'occasion' || ('of' in condition && condition.of.some(namesOccasion));
 }

@@ -1,5 +1,7 @@
+import { compareNumbers } from '../exact.ts';
 import type { Claimant, ClaimSpec, Definition, Reads } from '../rules/definition.ts';
-import { pointerOf, type Spot } from './run.ts';
+import { WITHHELD } from '../text.ts';
+import { pointerOf, type Spot, shownPointer } from './run.ts';
 
 /** Where a case stands, for the one that comes later with the same values. */
 export interface Holder {
@@ -8,9 +10,21 @@ export interface Holder {
   readonly spot: Spot;
 }
 
+type Edge = string | number;
+
+/** Intervals with the same values beside: they share nothing, so that only the nearest ones can be in the way of another. */
+interface Held {
+  /** In order, none empty. */
+  readonly full: Interval[];
+  /** In order, those that begin where they end. */
+  readonly empty: Interval[];
+  /** Those that end before they begin. */
+  readonly odd: Interval[];
+}
+
 interface Interval {
-  readonly from: string;
-  readonly to: string;
+  readonly from: Edge;
+  readonly to: Edge;
   /** Of earlier rows the number is enough. */
   holder: Holder | number;
 }
@@ -22,13 +36,16 @@ interface Interval {
  */
 export class Claims {
   readonly #values = new Map<Definition, Map<string, Holder | number>>();
-  readonly #intervals = new Map<Definition, Map<string, Interval[]>>();
+  readonly #intervals = new Map<Definition, Map<string, Held>>();
+  /** Of uses on trial, which are in nobody's way. */
+  #trials: Claims | undefined;
   /** What the row at hand holds. */
   readonly #ownKeys: { readonly held: Map<string, Holder | number>; readonly key: string; readonly row: number }[] = [];
   readonly #ownIntervals: Interval[] = [];
 
   /** Begins another row: of the one before, only its number is kept. */
   nextRow(): void {
+    this.#trials?.nextRow();
     if (this.#ownKeys.length + this.#ownIntervals.length === 0) return;
     for (const { held, key, row } of this.#ownKeys) held.set(key, row);
     for (const interval of this.#ownIntervals) if (typeof interval.holder === 'object') interval.holder = interval.holder.row as number;
@@ -37,23 +54,30 @@ export class Claims {
   }
 
   /** Claims what a case reads; gives the earlier claimant when there is one. */
-  take(rule: Definition, read: Reads, holder: Holder): Claimant | undefined {
+  take(rule: Definition, read: Reads, holder: Holder, isTrial = false): Claimant | undefined {
+    if (isTrial) {
+      this.#trials ??= new Claims();
+      return this.#trials.take(rule, read, holder);
+    }
     const { claims } = rule;
     if (!claims) return undefined;
     const key = keyOf(claims, read);
     const { interval } = claims;
     if (!interval) return this.#takeValue(mapIn(this.#values, rule), key, holder);
     const intervals = mapIn(this.#intervals, rule);
-    const mine: Interval = { from: read[interval.from] as string, to: read[interval.to] as string, holder };
-    const others = intervals.get(key) ?? [];
-    intervals.set(key, others);
+    const mine: Interval = { from: read[interval.from] as Edge, to: read[interval.to] as Edge, holder };
+    const held = intervals.get(key) ?? { full: [], empty: [], odd: [] };
+    intervals.set(key, held);
+    const earlier = inTheWay(held, mine, interval);
+    if (earlier !== undefined) return isSameCase(earlier, holder) ? undefined : claimantOf(earlier);
     if (holder.row !== undefined) this.#ownIntervals.push(mine);
-    return insert(others, mine, interval.touching);
+    hold(held, mine, interval);
+    return undefined;
   }
 
   #takeValue(held: Map<string, Holder | number>, key: string, holder: Holder): Claimant | undefined {
     const earlier = held.get(key);
-    if (earlier !== undefined) return claimantOf(earlier);
+    if (earlier !== undefined) return isSameCase(earlier, holder) ? undefined : claimantOf(earlier);
     held.set(key, holder);
     const { row } = holder;
     if (row !== undefined) this.#ownKeys.push({ held, key, row });
@@ -84,22 +108,49 @@ function keyOf({ terms }: ClaimSpec, read: Reads): string {
 function claimantOf(earlier: Holder | number): Claimant {
   if (typeof earlier === 'number') return { row: earlier };
   const key = earlier.spot.indexes.at(-1);
-  const pointer = pointerOf(earlier.spot);
-  return key === undefined ? { pointer } : { entry: typeof key === 'number' ? key + 1 : key, pointer };
+  const pointer = shownPointer(earlier.spot);
+  if (key === undefined) return { pointer };
+  return { entry: typeof key === 'number' ? key + 1 : earlier.spot.place.secretNames > 0 ? WITHHELD : key, pointer };
 }
 
-/** Intervals held together share nothing, so they are kept in order and only the nearest two can be in the way. */
-function insert(others: Interval[], mine: Interval, isTouching: boolean): Claimant | undefined {
+/** The same values at the same place, under another condition: a use does not stand in its own way. */
+function isSameCase(earlier: Holder | number, { row, spot }: Holder): boolean {
+  return typeof earlier === 'object' && earlier.row === row && pointerOf(earlier.spot) === pointerOf(spot);
+}
+
+type Compare = (a: Edge, b: Edge) => number;
+
+function compareWith({ isNumber }: NonNullable<ClaimSpec['interval']>): Compare {
+  return isNumber ? compareNumbers : (a, b) => (a < b ? -1 : a > b ? 1 : 0);
+}
+
+/** What overlaps: each begins before the other ends (or as it ends, where touching is refused). */
+function inTheWay(held: Held, mine: Interval, spec: NonNullable<ClaimSpec['interval']>): Holder | number | undefined {
+  const compare = compareWith(spec);
+  const least = spec.touching ? 0 : 1;
+  const overlaps = (other: Interval) => compare(mine.to, other.from) >= least && compare(other.to, mine.from) >= least;
+  if (compare(mine.from, mine.to) > 0) return [...held.full, ...held.empty, ...held.odd].find(overlaps)?.holder;
+  const full = held.full[firstIndex(held.full, ({ to }) => compare(to, mine.from) >= least)];
+  if (full && overlaps(full)) return full.holder;
+  const empty = held.empty[firstIndex(held.empty, ({ to }) => compare(to, mine.from) >= least)];
+  if (empty && overlaps(empty)) return empty.holder;
+  return held.odd.find(overlaps)?.holder;
+}
+
+function hold(held: Held, mine: Interval, spec: NonNullable<ClaimSpec['interval']>): void {
+  const compare = compareWith(spec);
+  const length = compare(mine.to, mine.from);
+  const others = length > 0 ? held.full : length === 0 ? held.empty : held.odd;
+  others.splice(length < 0 ? others.length : firstIndex(others, ({ from }) => compare(from, mine.from) >= 0), 0, mine);
+}
+
+/** The index of the first of ordered intervals for which `is` holds. */
+function firstIndex(others: readonly Interval[], is: (other: Interval) => boolean): number {
   let [low, high] = [0, others.length];
   while (low < high) {
     const middle = (low + high) >> 1;
-    if ((others[middle] as Interval).from < mine.from) low = middle + 1;
-    else high = middle;
+    if (is(others[middle] as Interval)) high = middle;
+    else low = middle + 1;
   }
-  for (const near of others.slice(Math.max(low - 1, 0), low + 1)) {
-    const [first, second] = near.from < mine.from ? [near, mine] : [mine, near];
-    if (isTouching ? first.to >= second.from : first.to > second.from) return claimantOf(near.holder);
-  }
-  others.splice(low, 0, mine);
-  return undefined;
+  return low;
 }

@@ -9,7 +9,7 @@ import type { BoundSpec, UseSpec } from '../rules/use.ts';
 import type { CollectionSpec } from '../stored/collection.ts';
 import type { LookUpSpec } from '../stored/look-up.ts';
 import type { Texts } from '../text.ts';
-import { asksRecords, bindCondition, bindLookUps, bindRoles, checkOccasions, type Ground } from './bind.ts';
+import { asksRecords, bindCondition, bindLookUps, bindRoles, checkOccasions, type Ground, namesOccasion } from './bind.ts';
 import { factPlan, type RoleName } from './facts.ts';
 import { type Layout, layOut } from './fields.ts';
 import { type Languages, messagesOf } from './languages.ts';
@@ -59,7 +59,13 @@ class Compiler {
     if (!(Number.isInteger(of.mostFindings) && of.mostFindings > 0))
       fault(`Intake "${of.name}": mostFindings ${of.mostFindings} is not a number of findings.`);
     const layout = layOut(of.name, of.fields, of.languages, (use, place) => this.#check(use, place));
-    const ground: Ground = { intake: of.name, layout, note: (definition) => this.#note(definition), occasions: of.occasions };
+    const ground: Ground = {
+      intake: of.name,
+      layout,
+      note: (definition) => this.#note(definition),
+      occasions: of.occasions,
+      hasZone: of.zone !== undefined,
+    };
     if (of.storedIn) this.#noteCollection(of.storedIn);
 
     const uses: UsePlan[] = [];
@@ -72,6 +78,8 @@ class Compiler {
       fields: layout.fields,
       given: layout.given,
       size: layout.size,
+      budget: layout.budget,
+      uses,
       between: uses.filter((use) => use.phase === 'between'),
       record: uses.filter(needsRecords),
       outside: uses.filter((use) => use.phase === 'outside' && !needsRecords(use)),
@@ -95,11 +103,7 @@ class Compiler {
     if (this.#isRepeated(use, [role], [])) return undefined;
     const info = this.#info(use, [role]);
     return {
-      rule: info.rule,
-      use: info.use,
-      severity: info.severity,
-      order: info.order,
-      messages: info.messages,
+      ...info,
       definition: rule,
       takes: use.takes,
       on: this.#occasions(use),
@@ -129,11 +133,7 @@ class Compiler {
     const lookUps = bindLookUps(rule.looksUp, roles);
     const info = this.#info(bound, blamed);
     uses.push({
-      rule: info.rule,
-      use: info.use,
-      severity: info.severity,
-      order: info.order,
-      messages: info.messages,
+      ...info,
       definition: rule,
       takes: bound.takes,
       on: this.#occasions(bound),
@@ -144,8 +144,10 @@ class Compiler {
       lookUps,
       tells: bindLookUps(rule.tells ?? {}, roles),
       when,
+      namesOccasion: bound.options.on !== undefined || when.some(namesOccasion),
       facts: this.#factsOf(bound, roles, info),
       constraint: bound.options.constraint,
+      cause: this.#causeOf(rule, roles, bound),
     });
   }
 
@@ -179,6 +181,7 @@ class Compiler {
       rule: rule.id,
       use: as ?? `${rule.id}@${place.path}`,
       severity: options.severity ?? 'error',
+      ...(options.trial === true && { isTrial: true }),
       order: this.#order++,
       messages: this.#messages(use, place),
     };
@@ -222,10 +225,21 @@ class Compiler {
 
   /** Notes a use by all that tells it from others; says whether it was noted before. */
   #isBound(use: UseSpec, roles: readonly RoleName[], options: object, when: readonly ConditionPlan[]): boolean {
-    const key = JSON.stringify([use.rule, roles, use.takes, options, when], (_key, value: unknown) => this.#told(value));
+    const key = this.#keyOf([use.rule, roles, use.takes, options, when]);
     if (this.#bound.has(key)) return true;
     this.#bound.add(key);
     return false;
+  }
+
+  /** Uses that have a name of their own are told apart; that something is needed or not is not. */
+  #causeOf(rule: Definition, roles: readonly RolePlan[], { takes, options: { as } }: UseSpec): string {
+    const name = as === undefined || rule.isPresence ? '' : as;
+    const paths = roles.map(({ place, entry, isStored }) => `${(entry?.roles ?? [{ place }]).map((role) => role.place.path)}${isStored}`);
+    return `${this.#told(rule)} ${name} ${paths.join()}${Object.keys(takes).length > 0 ? this.#keyOf([takes]) : ''}`;
+  }
+
+  #keyOf(parts: readonly unknown[]): string {
+    return JSON.stringify(parts, (_key, value: unknown) => this.#told(value));
   }
 
   /** Roles are told apart by their fields; definitions, functions, expressions and other instances by being the same object. */
@@ -236,7 +250,7 @@ class Compiler {
     }
     if (isObject(value) && 'depth' in value) {
       const role = value as unknown as RoleName;
-      return [role.name, role.entry ? role.entry.roles : role.place.path];
+      return [role.name, role.entry ? role.entry.roles : role.place.path, role.isStored ?? false];
     }
     return value;
   }
@@ -286,7 +300,7 @@ class Compiler {
   }
 }
 
-const USE_OPTIONS = ['as', 'on', 'severity', 'message', 'when', 'constraint'];
+const USE_OPTIONS = ['as', 'on', 'severity', 'message', 'when', 'constraint', 'trial'];
 
 function checkOptions(intake: string, id: string, options: UseSpec['options']): void {
   for (const name of Object.keys(options)) {

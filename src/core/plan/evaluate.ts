@@ -1,11 +1,13 @@
 import type { Found, Reads } from '../rules/definition.ts';
+import type { LookUpSpec } from '../stored/look-up.ts';
 import type { Circumstances, TraceLine, Why } from '../verdict.ts';
 import { describe } from './answer.ts';
 import { factsOf } from './facts.ts';
 import { type Guard, guardOf, NOTHING_FOUND } from './guard.ts';
-import { type Entries, type EntryKey, type Frame, type ListStep, UNSOUND, type UsePlan } from './plan.ts';
-import { readRoles, spotOf, Unread } from './roles.ts';
-import { pointerOf, type Run, type Spot } from './run.ts';
+import { keyAt, placedBelow } from './entries.ts';
+import { type EntryKey, type Frame, UNSOUND, Unstored, type UsePlan } from './plan.ts';
+import { readEntry, readRoles, spotOf, Unread } from './roles.ts';
+import { pointerOf, type Run, type Spot, shownPointer } from './run.ts';
 
 // Step 5 of a judgement, and what the later steps share with it.
 
@@ -48,9 +50,14 @@ function descend(run: Run, use: UsePlan, frames: readonly Frame[], indexes: read
   const list = use.scope[indexes.length];
   if (!list) return visit({ use, frames, indexes });
   const entries = (frames.at(-1) as Frame)[list.slot];
+  if (entries instanceof Unstored && !run.amending?.isExcused(use, frames)) {
+    const cause = entries.cause ?? new Error(`The stored record was given without "${list.place.path}", which a rule reads.`);
+    run.leaveOpen(use, [{ place: list.place, indexes }], entries.why, cause);
+    return run.explain(use, stepOf(use), 'unsettled', entries.why);
+  }
   if (!Array.isArray(entries)) {
     return run.explain(use, stepOf(use), 'skipped', entries === UNSOUND ? 'unsound' : 'absent', [
-      pointerOf({ place: list.place, indexes }),
+      shownPointer({ place: list.place, indexes }),
     ]);
   }
   for (let index = 0; index < entries.length; index++)
@@ -64,7 +71,7 @@ export function readyToRun(run: Run, item: Case): Reads | undefined {
     skip(run, item, 'occasion');
     return undefined;
   }
-  if (run.amending && !run.amending.touches(use, item.frames)) {
+  if (run.amending?.isExcused(use, item.frames)) {
     skip(run, item, 'unchanged');
     return undefined;
   }
@@ -76,24 +83,60 @@ export function readyToRun(run: Run, item: Case): Reads | undefined {
     skip(run, item, 'already-failed');
     return undefined;
   }
-  const read = readRoles(use.roles, item.frames);
-  if (read instanceof Unread) {
-    if (read.why === 'unstored') leaveOpen(run, item, 'stored-unsound', read.cause);
-    else skip(run, item, read.why, [pointerOf(spotOf(read.role, item.indexes))]);
+  if (isHomeless(item)) {
+    skip(run, item, 'absent', spotsOf(item).map(shownPointer));
     return undefined;
   }
+  const read = readRoles(run, use.roles, item.frames);
+  if (read instanceof Unread) {
+    if (read.why instanceof Unstored) leaveOpen(run, item, read.why.why, read.cause);
+    else skip(run, item, read.why, [shownPointer(spotOf(read.role, item.indexes))]);
+    return undefined;
+  }
+  if (run.trace) explainLeftOut(run, item);
   if (use.phase === 'between' || !run.hasErrors) return read;
-  const failed = use.roles.map((role) => pointerOf(spotOf(role, item.indexes))).filter((pointer) => run.hasFailedAt(pointer));
+  const failed = use.roles.map((role) => spotOf(role, item.indexes)).filter((spot) => run.hasFailedAt(pointerOf(spot)));
   if (failed.length === 0) return read;
   // A value that a rule between fields has refused is not asked about, nor blamed again.
-  skip(run, item, 'unsound', failed);
+  skip(run, item, 'unsound', failed.map(shownPointer));
   return undefined;
 }
+
+/** Whether all that a case reads would stand in groups or shapes that are not there: nothing is missing, then. */
+function isHomeless({ use, frames }: Case): boolean {
+  return use.roles.every(({ holders, depth }) => {
+    const frame = frames[depth] as Frame;
+    return holders.some(
+      ({ step: { slot }, shape }) => frame[slot] === undefined || (shape !== undefined && isOtherShape(frame[slot], shape)),
+    );
+  });
+}
+
+function isOtherShape(held: unknown, shape: string): boolean {
+  return typeof held === 'string' && held !== shape;
+}
+
+/** An entry without a value that a role needs is left out of the rule, and the trace says so. */
+function explainLeftOut(run: Run, { use, frames, indexes }: Case): void {
+  for (const { entry, depth } of use.roles) {
+    if (!entry) continue;
+    const lacking = placedBelow(entry.lists, frames[depth] as Frame).filter(({ frame }) => readEntry(entry.roles, frame) === undefined);
+    const [role] = entry.roles;
+    if (lacking.length === 0 || !role) continue;
+    const pointers = lacking
+      .slice(0, MOST_EXPLAINED)
+      .map(({ keys }) => shownPointer({ place: role.place, indexes: [...indexes, ...keys] }));
+    run.explain(use, stepOf(use), 'skipped', 'entries-left-out', pointers);
+  }
+}
+
+/** Entries that a line of the trace names. */
+const MOST_EXPLAINED = 20;
 
 /** A use whose condition does not hold is skipped; one whose condition is unsettled is unsettled. */
 export function standAside(run: Run, item: Case, guard: Exclude<Guard, 'holds'>): void {
   if (guard === 'fails') skip(run, item, 'condition');
-  else if ('skipped' in guard) skip(run, item, 'condition', guard.skipped);
+  else if ('skipped' in guard) skip(run, item, 'condition', guard.skipped.map(shownPointer));
   else leaveOpen(run, item, guard.why, guard.cause);
 }
 
@@ -120,7 +163,7 @@ export function settle(run: Run, item: Case, read: Reads, found: Found, answer: 
     if (failing) {
       if (!Array.isArray(answer))
         throw new TypeError(`Rule "${use.rule}" gave ${describe(answer)}, and not the indexes of the entries that fail.`);
-      for (const index of answer) report(run, item, read, found, entrySpots(item, index));
+      for (const index of new Set(answer)) report(run, item, read, found, entrySpots(item, index));
     } else {
       if (answer !== false) throw new TypeError(`Rule "${use.rule}" gave ${describe(answer)}, and not true or false.`);
       report(run, item, read, found, spotsOf(item));
@@ -134,7 +177,17 @@ export function settle(run: Run, item: Case, read: Reads, found: Found, answer: 
 function report(run: Run, { use }: Case, read: Reads, found: Found, spots: readonly Spot[]): void {
   const facts = factsOf(use.facts, use.definition, read, found, use.takes, run.at);
   const words = use.definition.words?.(use.takes as never, read as never) ?? {};
-  run.fail(use, spots, facts, words, use.facts.labels);
+  run.failOnce(causeOf(use, read), use, spots, facts, words, use.facts.labels);
+}
+
+/** That nothing is stored is one cause, whether a rule `known` finds it or a look-up `one` of another rule. */
+function causeOf({ definition, lookUps: [lookUp], cause }: UsePlan, read: Reads): string {
+  return definition.mirrors === 'known' && lookUp ? unknownCause(lookUp.spec, read) : cause;
+}
+
+export function unknownCause({ collection, terms }: LookUpSpec, read: Reads): string {
+  const asked = terms.map(({ column, is, role, exactly }) => JSON.stringify([column, is, role === undefined ? exactly : read[role]]));
+  return `known ${collection.name} ${asked.sort().join()}`;
 }
 
 export function leaveOpen(run: Run, item: Case, why: Why, cause?: unknown): void {
@@ -158,37 +211,14 @@ function spotsOf({ use, indexes }: Case): Spot[] {
 function entrySpots({ use, frames, indexes }: Case, index: unknown): Spot[] {
   return use.blamed.flatMap((role) => {
     if (!role.entry) return [spotOf(role, indexes)];
-    const inner = indexesOfEntry(role.entry.lists, frames[role.depth] as Frame, index);
-    if (!inner)
+    const { lists, roles } = role.entry;
+    // Indexes count the entries that the rule was given, without those that lack what it needs.
+    const given = placedBelow(lists, frames[role.depth] as Frame).filter(({ frame }) => readEntry(roles, frame) !== undefined);
+    const entry = Number.isInteger(index) ? given[index as number] : undefined;
+    if (!entry)
       throw new RangeError(
         `Rule "${use.rule}" gave ${typeof index === 'number' ? index : describe(index)} as the index of an entry that fails.`,
       );
-    return role.entry.roles.map(({ place }) => ({ place, indexes: [...indexes, ...inner] }));
+    return roles.map(({ place }) => ({ place, indexes: [...indexes, ...entry.keys] }));
   });
-}
-
-/** Where the entry with this running number is: its index in each list around it. */
-function indexesOfEntry(lists: readonly ListStep[], frame: Frame, index: unknown): EntryKey[] | undefined {
-  let left = index as number;
-  const walk = (depth: number, inside: Frame, path: readonly EntryKey[]): EntryKey[] | undefined => {
-    const list = lists[depth];
-    if (!list) return left-- === 0 ? [...path] : undefined;
-    const entries = inside[list.slot];
-    if (!Array.isArray(entries)) return undefined;
-    if (depth === lists.length - 1) {
-      if (left < entries.length) return Number.isInteger(left) && left >= 0 ? [...path, keyAt(entries, left)] : undefined;
-      left -= entries.length;
-      return undefined;
-    }
-    for (const [at, entry] of entries.entries()) {
-      const found = walk(depth + 1, entry as Frame, [...path, keyAt(entries, at)]);
-      if (found) return found;
-    }
-    return undefined;
-  };
-  return walk(0, frame, []);
-}
-
-function keyAt(entries: Entries, index: number): EntryKey {
-  return entries.names?.[index] ?? index;
 }

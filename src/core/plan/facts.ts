@@ -1,23 +1,27 @@
 import { fault } from '../fault.ts';
 import { slotsOf } from '../messages/slots.ts';
 import type { Definition, Found, Reads, Takes } from '../rules/definition.ts';
-import { shorten, type Texts } from '../text.ts';
+import type { LookUpSpec } from '../stored/look-up.ts';
+import { shorten, type Texts, WITHHELD } from '../text.ts';
 import type { Circumstances, Finding, Scalar } from '../verdict.ts';
 import type { FactPlan, RolePlan } from './plan.ts';
 
 /** What facts need to know of a bound role. */
-export type RoleName = Pick<RolePlan, 'name' | 'place' | 'depth' | 'entry'>;
+export type RoleName = Pick<RolePlan, 'name' | 'place' | 'depth' | 'entry'> & { readonly isStored?: boolean };
 
 /** Which values a use may tell: those that some text of it names. A secret among them is a fault. */
 export function factPlan(intake: string, rule: Definition, roles: readonly RoleName[], messages: readonly Texts[]): FactPlan {
   const slots = new Set(
     messages.flatMap((texts) => (typeof texts === 'string' ? [texts] : Object.values(texts))).flatMap((text) => [...slotsOf(text)]),
   );
-  const secrets = roles.filter((role) => role.place.isSecret || role.entry?.roles.some((inner) => inner.place.isSecret));
+  const secrets = roles.filter((role) => (role.entry?.roles ?? [role]).some(({ place }) => place.holdsSecret));
   const values = roles.map(({ name }) => ({ fact: `${name}_value`, role: name })).filter(({ fact }) => slots.has(fact));
   for (const { fact, role } of values) {
     const secret = secrets.find(({ name }) => name === role);
-    if (secret) fault(`Intake "${intake}": the message of ${rule.id} tells {${fact}}, and "${secret.place.path}" is secret.`);
+    if (secret)
+      fault(
+        `Intake "${intake}": the message of ${rule.id} tells {${fact}}, and "${secret.place.path}" ${secret.place.isSecret ? 'is' : 'holds something'} secret.`,
+      );
   }
   const found = Object.entries(rule.looksUp).flatMap(([lookUp, { want, columns, collection }]): FactPlan['found'] => {
     if (want === 'count' || want === 'exists') return slots.has(lookUp) ? [{ fact: lookUp, lookUp, column: undefined }] : [];
@@ -32,7 +36,12 @@ export function factPlan(intake: string, rule: Definition, roles: readonly RoleN
       });
   });
   const labels = Object.fromEntries(roles.map(({ name, place }) => [name, place.label]));
-  return { values, found, secrets: secrets.map(({ name }) => name), labels };
+  const lookUps = [...Object.values(rule.looksUp), ...Object.values(rule.tells ?? {})];
+  return { values, found, isSecret: secrets.length > 0 || lookUps.some(findsSecret), labels };
+}
+
+function findsSecret({ columns, collection, inner }: LookUpSpec): boolean {
+  return columns.some((column) => collection.secret.has(column)) || Object.values(inner).some(findsSecret);
 }
 
 /** The facts of one finding: parameters, the rule's own, then the values that its messages name. */
@@ -40,10 +49,7 @@ export function factsOf(plan: FactPlan, rule: Definition, read: Reads, found: Fo
   const facts: { [fact: string]: Scalar | readonly Scalar[] } = {};
   for (const name of Object.keys(rule.takes)) put(facts, name, takes[name]);
   const own = rule.facts?.(read as never, found as never, takes as never, at) ?? {};
-  for (const [name, value] of Object.entries(own)) {
-    // A fact that a rule makes of a secret could carry it.
-    put(facts, name, plan.secrets.some((role) => tells(value, read[role])) ? '…' : value);
-  }
+  for (const [name, value] of Object.entries(own)) put(facts, name, plan.isSecret && !isOpen(rule, name) ? WITHHELD : value);
   for (const { fact, role } of plan.values) put(facts, fact, read[role]);
   for (const { fact, lookUp, column } of plan.found) {
     put(facts, fact, column === undefined ? found[lookUp] : (found[lookUp] as { [column: string]: unknown } | undefined)?.[column]);
@@ -61,8 +67,6 @@ function put(facts: { [fact: string]: Scalar | readonly Scalar[] }, name: string
     facts[name] = value.slice(0, MOST_LISTED).map((entry) => (typeof entry === 'string' ? shorten(entry) : entry));
 }
 
-function tells(fact: unknown, secret: unknown): boolean {
-  if (Array.isArray(secret)) return secret.some((entry) => Object.values(entry as object).some((value) => tells(fact, value)));
-  if (secret === undefined || secret === null || secret === '') return false;
-  return fact === secret || (typeof fact === 'string' && fact.includes(String(secret)));
+function isOpen({ open }: Definition, fact: string): boolean {
+  return open === true || (open?.includes(fact) ?? false);
 }

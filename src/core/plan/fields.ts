@@ -1,24 +1,29 @@
-import { fault, nearest } from '../fault.ts';
+import { Fault, fault, nearest } from '../fault.ts';
 import { type AnyField, type FieldSpec, type Fields, specOf } from '../kinds/field.ts';
-import { fits, type KindSpec } from '../kinds/kind.ts';
+import { fits, type KindSpec, UNREADABLE } from '../kinds/kind.ts';
 import type { ShapeSpec } from '../kinds/shapes.ts';
 import type { BoundSpec, UseSpec } from '../rules/use.ts';
 import type { Texts } from '../text.ts';
+import type { Circumstances } from '../verdict.ts';
 import { checkLanguages, type Languages, labelOf, optionOf } from './languages.ts';
 import {
   ENTRY,
   type FieldStep,
   type FieldSteps,
   type GroupStep,
+  type Holder,
   type ListStep,
   type PlaceSpec,
   type ScalarStep,
   type ShapesStep,
   type ValueCheck,
 } from './plan.ts';
+import { typedDefault } from './read.ts';
 
 /** Entries of a list that declares no larger `length`: more are a finding `too-many`, and are not read. */
 const MOST_ENTRIES = 10_000;
+/** Entries that one judgement reads and hands to rules in all, unless a declared `length` allows more. */
+const BUDGET = 1_000_000;
 
 /** A field as rules can be bound to it. */
 export interface Target {
@@ -27,6 +32,8 @@ export interface Target {
   readonly isGiven: boolean;
   /** The lists around it, outermost first. */
   readonly lists: readonly ListStep[];
+  /** The groups and shapes that it stands in, from its frame on. */
+  readonly holders: readonly Holder[];
 }
 
 /** A rule bound inside a group, with the path of the group. */
@@ -40,8 +47,10 @@ interface Home {
   readonly path: string;
   readonly segments: PlaceSpec['segments'];
   readonly lists: readonly ListStep[];
+  readonly holders: readonly Holder[];
   readonly isSecret: boolean;
   readonly isGiven: boolean;
+  readonly secretNames: number;
   /** Counts the slots of the frame. */
   readonly frame: { size: number };
 }
@@ -58,6 +67,7 @@ export interface Layout {
   readonly fields: FieldSteps;
   readonly given: FieldSteps;
   readonly size: number;
+  readonly budget: number;
   readonly targets: ReadonlyMap<string, Target>;
   /** Rules of groups, and value rules that need records or something outside. */
   readonly placed: readonly Placed[];
@@ -67,14 +77,16 @@ export interface Layout {
 export function layOut(intake: string, fields: Fields, languages: Languages, checkOf: Draft['checkOf']): Layout {
   const draft: Draft = { intake, languages, targets: new Map(), placed: [], checkOf };
   const frame = { size: 0 };
-  const home: Home = { path: '', segments: [], lists: [], isSecret: false, isGiven: false, frame };
+  const home: Home = { path: '', segments: [], lists: [], holders: [], isSecret: false, isGiven: false, secretNames: 0, frame };
   const all = stepsOf(draft, fields, home, undefined);
   checkLanguages(intake, languages, [...draft.targets.keys()]);
   const part = (isGiven: boolean): FieldSteps => {
     const steps = all.steps.filter((step) => draft.targets.get(step.key)?.isGiven === isGiven);
     return { steps, keys: new Set(steps.map((step) => step.key)), home: undefined };
   };
-  return { fields: part(false), given: part(true), size: frame.size, targets: draft.targets, placed: draft.placed };
+  const lists = [...draft.targets.values()].map(({ step }) => (step.op === 'list' ? step.most : 0));
+  const budget = Math.max(BUDGET, 10 * Math.max(0, ...lists));
+  return { fields: part(false), given: part(true), size: frame.size, budget, targets: draft.targets, placed: draft.placed };
 }
 
 function stepsOf(draft: Draft, fields: Fields, home: Home, place: PlaceSpec | undefined): FieldSteps {
@@ -98,14 +110,25 @@ function stepOf(draft: Draft, key: string, field: AnyField, home: Home, path: st
     label: labelOf(spec.label, path, draft.languages),
     order: draft.targets.size,
     isSecret: home.isSecret || spec.isSecret,
+    holdsSecret: home.isSecret || holdsSecret(spec),
+    secretNames: home.secretNames,
   };
-  const around: Home = { ...home, path, segments: place.segments, isSecret: place.isSecret, isGiven: home.isGiven || spec.isGiven };
+  const { isSecret, segments } = place;
+  const isInSecretTable = isSecret && spec.each !== undefined && home.secretNames === 0;
+  const secretNames = isInSecretTable ? home.lists.length + 1 : home.secretNames;
+  const around: Home = { ...home, path, segments, isSecret, isGiven: home.isGiven || spec.isGiven, secretNames };
   // A target is registered before what is inside it, so that the order is the declared one.
-  const target = { place, isGiven: around.isGiven, lists: home.lists, step: undefined as unknown as FieldStep };
+  const target = { place, isGiven: around.isGiven, lists: home.lists, holders: home.holders, step: undefined as unknown as FieldStep };
   draft.targets.set(path, target);
   const step = build(draft, key, spec, home, around, place);
   target.step = step;
   return step;
+}
+
+/** Whether a field is secret, or something inside it. */
+function holdsSecret({ isSecret, fields, item, each, shapes }: FieldSpec): boolean {
+  const inside = [item, each, ...Object.values(fields ?? {}), ...Object.values(shapes ?? {}).flatMap((one) => Object.values(one.fields))];
+  return isSecret || inside.some((field) => field !== undefined && holdsSecret(specOf(field, 'field')));
 }
 
 /** Everything that some step has. */
@@ -126,7 +149,7 @@ function build(draft: Draft, key: string, spec: FieldSpec, home: Home, around: H
     kind: inLanguages(spec.kind, place.path, draft.languages),
     place,
     needed: presence === 'needed',
-    filledBy: typeof presence === 'object' ? presence.filledBy : undefined,
+    filledBy: typeof presence === 'object' ? presence : undefined,
     nullAllowed: spec.nullAllowed,
     isLeftOut: spec.isLeftOut,
     checks,
@@ -143,16 +166,57 @@ function build(draft: Draft, key: string, spec: FieldSpec, home: Home, around: H
   };
   if (spec.fields) {
     for (const bound of spec.rules ?? []) draft.placed.push({ bound, prefix: `${place.path}.` });
-    step.inner = stepsOf(draft, spec.fields, around, place);
+    const holders = [...home.holders, { step: step as unknown as GroupStep }];
+    step.inner = stepsOf(draft, spec.fields, { ...around, holders }, place);
   } else if (spec.tag !== undefined && spec.shapes) {
-    step.shapes = shapesOf(draft, spec.shapes, spec.tag, around, place);
+    step.shapes = shapesOf(draft, spec.shapes, step as unknown as ShapesStep, around, place);
   } else if (inside) {
     const lists = [...home.lists, step as unknown as ListStep];
-    step.item = stepOf(draft, '*', inside, { ...around, lists, frame }, `${place.path}.*`);
+    step.item = stepOf(draft, '*', inside, { ...around, lists, holders: [], frame }, `${place.path}.*`);
     step.size = frame.size;
   }
-  return step as unknown as FieldStep;
+  const built = step as unknown as FieldStep;
+  if (built.filledBy && 'value' in built.filledBy) step.filledBy = { value: constantDefault(draft, built, built.filledBy.value) };
+  return built;
 }
+
+/** A constant default, read as the field reads what is sent, and refused when the field's own rules refuse it. */
+function constantDefault({ intake }: Draft, step: FieldStep, raw: unknown): unknown {
+  const say = (sentence: string) => fault(`Intake "${intake}": the default ${JSON.stringify(raw)} of "${step.place.path}" ${sentence}`);
+  const value = typedDefault(step, raw);
+  if (value === UNREADABLE) return say(`is no ${step.kind.name}.`);
+  if (value === null) return value;
+  for (const { definition, takes, rule, severity, on } of step.checks) {
+    if (severity === 'warning' || on) continue;
+    try {
+      if (definition.check?.(value as never, takes as never, NO_CLOCK) === false) say(`is refused by its rule ${rule}.`);
+    } catch (cause) {
+      // What depends on the clock is seen at each judgement.
+      if (cause instanceof Fault) throw cause;
+    }
+  }
+  return value;
+}
+
+const noClock = (): never => {
+  throw new RangeError('There is no clock while an intake is defined.');
+};
+/** A rule that asks it anything cannot be settled beforehand. */
+const NO_CLOCK: Circumstances = {
+  get today() {
+    return noClock();
+  },
+  get now() {
+    return noClock();
+  },
+  get occasion() {
+    return noClock();
+  },
+  get signal() {
+    return noClock();
+  },
+  dayOf: noClock,
+};
 
 /** A kind whose options have words in the intake's languages. */
 function inLanguages(kind: KindSpec, path: string, languages: Languages): KindSpec {
@@ -166,7 +230,7 @@ function inLanguages(kind: KindSpec, path: string, languages: Languages): KindSp
 function shapesOf(
   draft: Draft,
   shapes: { readonly [name: string]: ShapeSpec },
-  tag: string,
+  step: ShapesStep,
   around: Home,
   place: PlaceSpec,
 ): Map<string, FieldSteps> {
@@ -174,8 +238,9 @@ function shapesOf(
     Object.entries(shapes).map(([name, { fields, rules }]) => {
       const path = `${place.path}.${name}`;
       for (const bound of rules) draft.placed.push({ bound, prefix: `${path}.` });
-      const { steps, keys } = stepsOf(draft, fields, { ...around, path }, place);
-      return [name, { steps, keys: new Set([...keys, tag]), home: place }];
+      const holders = [...around.holders, { step, shape: name }];
+      const { steps, keys } = stepsOf(draft, fields, { ...around, path, holders }, place);
+      return [name, { steps, keys: new Set([...keys, step.tag]), home: place }];
     }),
   );
 }
@@ -191,11 +256,17 @@ function checksOf(draft: Draft, spec: FieldSpec, place: PlaceSpec): ValueCheck[]
     }
     if (step?.type !== 'use') misplaced(String(step), 'is neither a value rule nor a cleaning step.');
     const { rule } = step;
+    if ('when' in step.options)
+      misplaced(
+        rule.id,
+        "has a condition (`when`), which a rule in a field's own list cannot have; write a rule of several roles among the rules of the intake.",
+      );
     if (!rule.check || rule.reads.field === undefined) misplaced(rule.id, 'reads several roles; bind it among the rules of the intake.');
     const role = rule.reads.field as NonNullable<typeof rule.reads.field>;
     if (!fits(role, spec.kind)) misplaced(rule.id, `is a rule for ${role.spec.name}, and this is ${spec.kind.name}.`);
     if (rule.how === 'holds' && Object.keys(rule.looksUp).length === 0) {
-      const check = draft.checkOf(step, place);
+      const takes = rule.forField?.(step.takes as never, spec, (sentence) => misplaced(`${rule.id}:`, sentence)) ?? step.takes;
+      const check = draft.checkOf({ ...step, takes }, place);
       if (check) checks.push(check);
     } else draft.placed.push({ bound: { ...step, roles: { field: place.path } }, prefix: '' });
   }
@@ -203,8 +274,9 @@ function checksOf(draft: Draft, spec: FieldSpec, place: PlaceSpec): ValueCheck[]
 }
 
 function mostOf(checks: readonly ValueCheck[]): number {
-  const declared = checks.map((check) => (check.takes as { max?: unknown }).max).filter((max) => typeof max === 'number');
-  return Math.max(MOST_ENTRIES, ...declared);
+  // Only what counts entries says how many there may be.
+  const declared = checks.filter(({ definition }) => definition.countsOnly).map((check) => (check.takes as { max?: unknown }).max);
+  return Math.max(MOST_ENTRIES, ...declared.filter((max) => typeof max === 'number'));
 }
 
 /** The field at a path, or a fault that names the nearest one. */

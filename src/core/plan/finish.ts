@@ -1,12 +1,12 @@
 import { renderMessage } from '../messages/render.ts';
-import type { Finding, Unsettled, Verdict } from '../verdict.ts';
+import type { Finding, Trial, Unsettled, Verdict } from '../verdict.ts';
 import type { EntryKey } from './plan.ts';
-import { type Failure, type Open, placeOf, type Run } from './run.ts';
+import { type Failure, type Open, placeOf, type Run, type Tried } from './run.ts';
 import { objectOf } from './value.ts';
 
 /** Step 8 of a judgement: what was found becomes a verdict, and only now words. */
 export function verdictOf(run: Run, locale: string | undefined): Verdict<unknown> {
-  if (run.failures.length === 0 && run.unsettled.length === 0 && !run.trace) {
+  if (run.failures.length === 0 && run.unsettled.length === 0 && !run.trace && !run.tried) {
     return { outcome: 'accepted', value: objectOf(run.plan.fields, run.frame), warnings: [], unsettled: [] };
   }
   const errors: Failure[] = [];
@@ -15,6 +15,7 @@ export function verdictOf(run: Run, locale: string | undefined): Verdict<unknown
   const common = {
     unsettled: run.unsettled.map((open) => unsettledOf(open, locale)),
     ...(run.trace && { trace: run.trace }),
+    ...(run.tried && { trials: run.tried.map((tried) => trialOf(tried, locale)) }),
   };
   if (errors.length > 0) {
     // Errors first when the cap leaves some out; then all that is listed in the order of the fields.
@@ -50,6 +51,11 @@ function compare(a: Failure, b: Failure): number {
 function compareEntries(a: EntryKey, b: EntryKey): number {
   if (typeof a === 'number' && typeof b === 'number') return a - b;
   return a < b ? -1 : a > b ? 1 : 0;
+}
+
+function trialOf({ info: { rule, use }, failure, open }: Tried, locale: string | undefined): Trial {
+  if (failure) return { rule, use, outcome: 'failed', finding: findingOf(failure, locale) };
+  return open ? { rule, use, outcome: 'unsettled', unsettled: unsettledOf(open, locale) } : { rule, use, outcome: 'held' };
 }
 
 function findingOf(failure: Failure, locale: string | undefined): Finding {

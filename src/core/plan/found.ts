@@ -26,10 +26,13 @@ export class Inquiry {
     readonly read: Reads,
     readonly questions: Questions,
     readonly itself: Reads | undefined,
+    readonly isTrial: boolean,
   ) {
     // What is asked with may be absent (`maybe`): then nothing is asked, and nothing is found.
     if (spec.terms.some(({ role }) => role !== undefined && read[role] === undefined)) this.#outcome = NOTHING[spec.want];
-    else this.#cell = questions.want(spec, read, itself);
+    else this.#cell = questions.want(spec, read, itself, isTrial);
+    // The same may have been asked in an earlier round.
+    this.advance();
   }
 
   /** Takes the answer of a round; asks what it leads to. */
@@ -48,8 +51,13 @@ export class Inquiry {
   }
 
   #all(rows: readonly { readonly [column: string]: unknown }[]): Outcome {
-    const read = rows.map((row) => readRow(this.spec, row));
-    return read.includes(undefined) ? STORED_UNSOUND : { value: Object.freeze(read.map((row) => this.#shown(row as Reads))) };
+    const shown: Reads[] = [];
+    for (const stored of rows) {
+      const read = readRow(this.spec, stored);
+      if ('why' in read) return read;
+      shown.push(this.#shown(read.row));
+    }
+    return { value: Object.freeze(shown) };
   }
 
   #one(rows: readonly { readonly [column: string]: unknown }[]): void {
@@ -60,15 +68,16 @@ export class Inquiry {
     } else if (!first) {
       this.#outcome = want === 'oneOrNone' ? { value: undefined } : { none: true };
     } else {
-      this.#row = readRow(this.spec, first);
-      if (!this.#row) {
-        this.#outcome = STORED_UNSOUND;
+      const stored = readRow(this.spec, first);
+      if ('why' in stored) {
+        this.#outcome = stored;
         return;
       }
+      this.#row = stored.row;
       const read = { ...this.read, ...this.#row };
       this.#inner = Object.entries(inner).map(([name, spec]) => ({
         name,
-        inquiry: new Inquiry(spec, read, this.questions, this.itself),
+        inquiry: new Inquiry(spec, read, this.questions, this.itself, this.isTrial),
       }));
     }
   }
@@ -108,19 +117,20 @@ const NOTHING: { readonly [want in LookUpSpec['want']]: Outcome } = {
   exists: { value: false },
 };
 
-const STORED_UNSOUND: Outcome = {
-  why: 'stored-unsound',
-  cause: new Error('A stored value is not of the kind that its column is declared with.'),
-};
-
 /** The look-ups of one case. */
 export interface Inquiries {
   readonly plans: readonly LookUpPlan[];
   readonly inquiries: readonly Inquiry[];
 }
 
-export function inquire(plans: readonly LookUpPlan[], read: Reads, questions: Questions, itself: Reads | undefined): Inquiries {
-  return { plans, inquiries: plans.map(({ spec }) => new Inquiry(spec, read, questions, itself)) };
+export function inquire(
+  plans: readonly LookUpPlan[],
+  read: Reads,
+  questions: Questions,
+  itself: Reads | undefined,
+  isTrial: boolean,
+): Inquiries {
+  return { plans, inquiries: plans.map(({ spec }) => new Inquiry(spec, read, questions, itself, isTrial)) };
 }
 
 /** Everything found, by name; or the look-ups that found nothing, or why there is no answer. */

@@ -34,7 +34,7 @@ export function graphOf(plan: Plan): Graph {
       for (const { use, rule } of step.checks) rules.push({ use, rule, step: 'value', reads: [path], blames: [path], asks: [] });
     });
   }
-  for (const use of new Set([...plan.between, ...plan.record, ...plan.outside])) rules.push(ruleOf(use));
+  for (const use of plan.uses) rules.push(ruleOf(use));
   return { name: plan.name, fields, collections: plan.collections.map(({ name }) => name), rules };
 }
 

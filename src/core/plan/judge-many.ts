@@ -1,6 +1,6 @@
 import { fault } from '../fault.ts';
 import type { Reads } from '../rules/definition.ts';
-import type { Verdict } from '../verdict.ts';
+import type { Trial, Verdict } from '../verdict.ts';
 import { Claims } from './claims.ts';
 import type { Ready } from './evaluate.ts';
 import { verdictOf } from './finish.ts';
@@ -31,8 +31,44 @@ export type Submissions = Iterable<unknown> | AsyncIterable<unknown>;
 
 export type ManyInputs = Omit<Inputs, 'itself'> & {
   readonly chunk?: number;
+  readonly rowsBefore?: number;
   readonly itself?: (submission: unknown) => Reads | undefined;
 };
+
+/** What has come of the rows so far. */
+export interface Counts {
+  readonly rows: number;
+  readonly accepted: number;
+  readonly rejected: number;
+  readonly undecided: number;
+  /** Of uses on trial, by use: how often each held, failed, or could not be decided. */
+  readonly trials: { readonly [use: string]: { readonly held: number; readonly failed: number; readonly unsettled: number } };
+}
+
+/** The verdicts in the order of the rows, and what has come of those given so far. */
+export interface JudgedRows<A> extends AsyncGenerator<Judged<A>, void, undefined> {
+  readonly counts: Counts;
+}
+
+type Tally = { -readonly [P in Trial['outcome']]: number };
+
+class Counting implements Counts {
+  rows = 0;
+  accepted = 0;
+  rejected = 0;
+  undecided = 0;
+  readonly trials: { [use: string]: Tally } = Object.create(null);
+
+  add({ outcome, trials = [] }: Verdict<unknown>): void {
+    this.rows += 1;
+    this[outcome] += 1;
+    for (const trial of trials) {
+      const tally = this.trials[trial.use] ?? { held: 0, failed: 0, unsettled: 0 };
+      this.trials[trial.use] = tally;
+      tally[trial.outcome] += 1;
+    }
+  }
+}
 
 /** One row between its steps. */
 interface Row {
@@ -42,9 +78,22 @@ interface Row {
   ready: readonly Ready[];
 }
 
-export async function* judgeMany(plan: Plan, submissions: Submissions, options: ManyInputs = {}): AsyncGenerator<Judged<unknown>> {
-  const { chunk = CHUNK, signal } = options;
+export function judgeMany(plan: Plan, submissions: Submissions, options: ManyInputs = {}): JudgedRows<unknown> {
+  const counts = new Counting();
+  return Object.assign(counted(judgeRows(plan, submissions, options), counts), { counts });
+}
+
+async function* counted(rows: AsyncGenerator<Judged<unknown>>, counts: Counting): AsyncGenerator<Judged<unknown>, void, undefined> {
+  for await (const judged of rows) {
+    counts.add(judged.verdict);
+    yield judged;
+  }
+}
+
+async function* judgeRows(plan: Plan, submissions: Submissions, options: ManyInputs): AsyncGenerator<Judged<unknown>> {
+  const { chunk = CHUNK, rowsBefore = 0, signal } = options;
   if (!(Number.isInteger(chunk) && chunk > 0)) fault(`Intake "${plan.name}": chunk ${chunk} is not a number of rows.`);
+  if (!(Number.isInteger(rowsBefore) && rowsBefore >= 0)) fault(`Intake "${plan.name}": rowsBefore ${rowsBefore} is not a number of rows.`);
   const many = new Many(plan, { ...options, now: options.now ?? new Date() });
   let collected: unknown[] = [];
   const underWay: Promise<Judged<unknown>[]>[] = [];
@@ -79,12 +128,13 @@ class Many {
   readonly #itself: ManyInputs['itself'];
   readonly #settings: Settings;
   readonly #claims = new Claims();
-  #count = 0;
+  #count: number;
   /** Done when the chunk before has settled. */
   #before: Promise<unknown> = Promise.resolve();
 
-  constructor(plan: Plan, { itself, ...options }: ManyInputs & { readonly now: Date }) {
+  constructor(plan: Plan, { itself, rowsBefore = 0, ...options }: ManyInputs & { readonly now: Date }) {
     this.#plan = plan;
+    this.#count = rowsBefore;
     this.#options = options;
     this.#itself = itself;
     this.#settings = settingsOf(plan, options);
@@ -101,12 +151,12 @@ class Many {
   /** Steps 1 to 5 of every row. */
   #begin(submissions: readonly unknown[]): Row[] {
     const inputs = this.#options;
-    return submissions.map((submission) => ({
-      number: ++this.#count,
-      submission,
-      run: begin(this.#plan, submission, inputs, this.#settings),
-      ready: [],
-    }));
+    const { given } = inputs;
+    return submissions.map((submission) => {
+      const number = ++this.#count;
+      const own = typeof given === 'function' ? { ...inputs, given: given(submission, number) } : inputs;
+      return { number, submission, run: begin(this.#plan, submission, own, this.#settings), ready: [] };
+    });
   }
 
   /** Steps 6 to 8. */

@@ -1,4 +1,4 @@
-import { fault } from '../fault.ts';
+import { fault, nearest } from '../fault.ts';
 import type { Options } from '../intake.ts';
 import type { Reads } from '../rules/definition.ts';
 import type { Records } from '../stored/records.ts';
@@ -14,6 +14,7 @@ import { readGiven, readSubmission } from './read.ts';
 import { Run, type Settings } from './run.ts';
 import { askRounds, RecordRules, type Shared } from './stored.ts';
 import { TimeLimit } from './time-limit.ts';
+import { walkSteps } from './walk.ts';
 
 // The loop executor: a judgement from its first step to its last. Everything before the first `await` is synchronous,
 // and only a judgement that asks something waits at all.
@@ -51,9 +52,12 @@ export function judgeLocally(plan: Plan, submission: unknown, options: Inputs = 
 
 /** Steps 6 and 7 where nobody is asked. */
 export function leaveAllOpen(run: Run, { itself }: Inputs): void {
-  const { record } = run.plan;
-  if (record.length > 0) new RecordRules(run, record, itself, alone()).leaveOpen('not-asked');
-  for (const item of casesOutside(run)) leaveOpen(run, item, 'not-asked');
+  const { record, name } = run.plan;
+  const cause = new Error(
+    `Intake "${name}" has rules that ask something, and was judged without asking; use judge or amend for a final verdict.`,
+  );
+  if (record.length > 0) new RecordRules(run, record, itself, alone()).leaveOpen('not-asked', cause);
+  for (const item of casesOutside(run)) leaveOpen(run, item, 'not-asked', cause);
 }
 
 function alone(): Shared {
@@ -88,12 +92,25 @@ export function settingsOf(plan: Plan, options: Inputs): Settings {
     report: options.report ?? plan.report,
     signal: options.signal,
     explain: options.explain ?? false,
+    refuseStrangers: plan.refuseStrangers,
+    shown: options.shown && shownBoxes(plan, options.shown),
   };
+}
+
+/** Check boxes that a form shows; a path that is none is a mistake of the page. */
+function shownBoxes(plan: Plan, paths: readonly string[]): ReadonlySet<string> {
+  const boxes: string[] = [];
+  walkSteps(plan.fields, ({ kind, place }) => {
+    if (kind.unsent !== undefined) boxes.push(place.path);
+  });
+  for (const path of paths)
+    if (!boxes.includes(path)) fault(`Intake "${plan.name}": shown names "${path}", which is no flag; ${nearest(path, boxes)}`);
+  return new Set(paths);
 }
 
 /** An unsound given value is the application's fault, and must never pass for an absent one. */
 function readGivenOrThrow(run: Run, given: unknown): void {
-  const asJson = new Run(run.plan, { ...run.settings, isForm: false, report: 'everything' });
+  const asJson = new Run(run.plan, { ...run.settings, isForm: false, report: 'everything', refuseStrangers: false });
   readGiven(asJson, given);
   const unsound = [...asJson.failures.filter(({ info }) => info.severity === 'error'), ...asJson.unsettled];
   if (unsound.length > 0) {
@@ -114,7 +131,12 @@ export function recordRulesOf(run: Run, { records, itself }: Inputs, shared: Sha
   const rules = new RecordRules(run, run.plan.record, itself, shared);
   if (rules.isEmpty) return undefined;
   if (records) return rules;
-  rules.leaveOpen('not-asked');
+  const { name, collections } = run.plan;
+  const looked = collections.map((collection) => `"${collection.name}"`).join(', ');
+  rules.leaveOpen(
+    'not-asked',
+    new Error(`Intake "${name}" looks into ${looked}, and no records were given; give them in the option "records".`),
+  );
   return undefined;
 }
 

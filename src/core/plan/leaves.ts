@@ -6,6 +6,7 @@ export function leavesOf(condition: ConditionPlan): readonly Extract<ConditionPl
     case 'reads':
       return [condition];
     case 'occasion':
+    case 'calendar':
       return [];
     case 'not':
       return leavesOf(condition.of);

@@ -21,7 +21,7 @@ export function needsOf(plans: readonly Plan[]): Need[] {
   };
   for (const plan of plans) {
     if (plan.storedIn) needOf(plan.storedIn.name).columns.add(plan.storedIn.key);
-    for (const use of new Set([...plan.between, ...plan.record, ...plan.outside])) {
+    for (const use of plan.uses) {
       for (const { spec } of lookUpsOf(use)) look(spec);
       const unique = uniqueOf(use);
       if (unique) needOf(unique.collection).unique.set(JSON.stringify(unique.need), unique.need);

@@ -1,3 +1,4 @@
+import type { Day } from '../days.ts';
 import type { KindSpec, RoleSpec } from '../kinds/kind.ts';
 import type { Catalogue } from '../messages/catalogues/catalogue.ts';
 import type { Definition, Takes } from '../rules/definition.ts';
@@ -14,8 +15,16 @@ import type { Texts } from '../text.ts';
 
 /** In a slot: there was something, and it failed. No rule reads it. */
 export const UNSOUND: unique symbol = Symbol('unsound');
-/** In a slot: the stored record that is amended lacks it, and it is needed. A rule that reads it cannot be decided. */
-export const UNSTORED: unique symbol = Symbol('unstored');
+/** In a slot: the stored record that is amended has it, and nobody knows what. A rule that reads it cannot be decided. */
+export class Unstored {
+  constructor(
+    readonly why: 'stored-unsound' | 'fault',
+    /** For the log; what was not loaded needs none. */
+    readonly cause?: unknown,
+  ) {}
+}
+/** Of a field that the application has not loaded. */
+export const NOT_LOADED = new Unstored('stored-unsound');
 /** In the slot of a group that is there; in that of shapes stands the name of the shape. */
 export const PRESENT: unique symbol = Symbol('present');
 
@@ -32,7 +41,14 @@ export interface PlaceSpec {
   /** Position among all fields, in declared order. */
   readonly order: number;
   readonly isSecret: boolean;
+  /** It is secret, or something inside it. */
+  readonly holdsSecret: boolean;
+  /** From which entry on its names are secret, counted from 1; 0 where none is. */
+  readonly secretNames: number;
 }
+
+/** What a missing field takes: a constant, what a function gives, or (a list or table) no entries. */
+export type Filling = { readonly value: unknown } | { readonly call: () => unknown } | { readonly empty: true };
 
 interface StepBase {
   readonly key: string;
@@ -42,7 +58,7 @@ interface StepBase {
   readonly kind: KindSpec;
   readonly place: PlaceSpec;
   readonly needed: boolean;
-  readonly filledBy: (() => unknown) | undefined;
+  readonly filledBy: Filling | undefined;
   readonly nullAllowed: boolean;
   readonly isLeftOut: boolean;
   readonly checks: readonly ValueCheck[];
@@ -75,10 +91,17 @@ export interface ShapesStep extends StepBase {
 }
 export type FieldStep = ScalarStep | GroupStep | ListStep | ShapesStep;
 
+/** A group, or one of several shapes, inside which a field stands. */
+export interface Holder {
+  readonly step: GroupStep | ShapesStep;
+  /** The name of the shape. */
+  readonly shape?: string;
+}
+
 /** Where an entry stands in its list or table. */
 export type EntryKey = number | string;
 /** In the slot of a list or table: a frame for each entry, and the names of a table's. */
-export type Entries = Frame[] & { names?: readonly string[] };
+export type Entries = Frame[] & { names?: readonly string[] /** Nothing was sent; `orEmpty` made it. */; isFilled?: true };
 
 /** The fields of one object. */
 export interface FieldSteps {
@@ -93,6 +116,8 @@ export interface UseInfo {
   readonly rule: string;
   readonly use: string;
   readonly severity: Severity;
+  /** It is judged and counted, and changes no verdict. */
+  readonly isTrial?: true;
   /** Declared position, for the order of findings. */
   readonly order: number;
   /** Nearest first. */
@@ -111,8 +136,8 @@ export interface ValueCheck extends UseInfo {
 export interface FactPlan {
   readonly values: readonly { readonly fact: string; readonly role: string }[];
   readonly found: readonly { readonly fact: string; readonly lookUp: string; readonly column: string | undefined }[];
-  /** Roles whose values never appear, not even inside a fact that the rule makes itself. */
-  readonly secrets: readonly string[];
+  /** The rule was given something secret: what it tells of its own is withheld, unless it is declared open. */
+  readonly isSecret: boolean;
   /** The labels of the roles, by role. */
   readonly labels: { readonly [role: string]: Texts };
 }
@@ -124,6 +149,13 @@ export interface RolePlan {
   readonly place: PlaceSpec;
   readonly depth: number;
   readonly step: FieldStep;
+  /** The lists around the field, outermost first. */
+  readonly lists: readonly ListStep[];
+  /** What the field stands in, from the frame on. */
+  readonly holders: readonly Holder[];
+  readonly isGiven: boolean;
+  /** Reads the stored record that is amended, and not what becomes of it. */
+  readonly isStored: boolean;
   /** Of an `entries` role: the lists to walk from `frames[depth]`, and what to read of each entry. */
   readonly entry?: { readonly lists: readonly ListStep[]; readonly roles: readonly RolePlan[] };
 }
@@ -145,10 +177,13 @@ export type ConditionPlan =
     }
   | { readonly op: 'not'; readonly of: ConditionPlan }
   | { readonly op: 'all' | 'any'; readonly of: readonly ConditionPlan[] }
-  | { readonly op: 'occasion'; readonly names: readonly string[] };
+  | { readonly op: 'occasion'; readonly names: readonly string[] }
+  | { readonly op: 'calendar'; readonly from: Day | undefined; readonly until: Day | undefined };
 
 /** A rule between fields, against records or outside. */
 export interface UsePlan extends UseInfo {
+  /** `on` or a condition says on which occasion it counts, so that a change is never too small for it. */
+  readonly namesOccasion: boolean;
   readonly definition: Definition;
   readonly takes: Takes;
   readonly on: readonly string[] | undefined;
@@ -164,6 +199,8 @@ export interface UsePlan extends UseInfo {
   readonly facts: FactPlan;
   /** The name of the store's constraint that enforces the same. */
   readonly constraint: string | undefined;
+  /** The same for uses that check the same values alike, under whatever condition. */
+  readonly cause: string;
 }
 
 /** The compiled form of an intake. */
@@ -172,6 +209,8 @@ export interface Plan {
   readonly fields: FieldSteps;
   readonly given: FieldSteps;
   readonly size: number;
+  /** All rules but those about one value, in declared order; then the same by step. */
+  readonly uses: readonly UsePlan[];
   readonly between: readonly UsePlan[];
   /** Everything that has to ask records first, outside checks among them. */
   readonly record: readonly UsePlan[];
@@ -182,6 +221,8 @@ export interface Plan {
   readonly catalogues: readonly Catalogue[];
   readonly report: 'everything' | 'firstOfEach' | 'firstOfAll';
   readonly mostFindings: number;
+  /** Entries that may be read and handed to rules in one judgement. */
+  readonly budget: number;
   readonly refuseStrangers: boolean;
   readonly zone: string | undefined;
   readonly occasions: readonly string[];

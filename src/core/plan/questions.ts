@@ -29,10 +29,12 @@ interface Draft {
   readonly most: number | undefined;
   readonly columns: Set<string>;
   readonly cells: Map<string, Cell>;
+  /** Nobody asks but uses on trial: when the store cannot answer, no verdict may suffer. */
+  isTrial: boolean;
 }
 
 /** What all keys of a look-up have in common. */
-interface Shape extends Omit<Draft, 'columns' | 'cells'> {
+interface Shape extends Omit<Draft, 'columns' | 'cells' | 'isTrial'> {
   /** Look-ups of one name go together. */
   readonly name: string;
   readonly columns: readonly string[];
@@ -73,7 +75,7 @@ export class Questions {
   }
 
   /** The cell that will hold the answer; one cell for all who ask the same. */
-  want(spec: LookUpSpec, read: Reads, itself: Reads | undefined): Cell {
+  want(spec: LookUpSpec, read: Reads, itself: Reads | undefined, isTrial: boolean): Cell {
     const isExcept = spec.exceptItself && itself !== undefined;
     const shape = shapeOf(spec, isExcept);
     const asked = shape.asked.map(({ role, exactly }) => (role === undefined ? exactly : read[role])) as Exclude<Scalar, null>[];
@@ -83,15 +85,16 @@ export class Questions {
     const earlier = this.#asked.get(shape.name);
     const known = earlier?.cells.get(keyText);
     if (known && shape.columns.every((column) => earlier?.columns.has(column))) return known;
-    return this.#draft(shape, keyText, key);
+    return this.#draft(shape, keyText, key, isTrial);
   }
 
-  #draft({ name, columns, ...what }: Shape, keyText: string, key: Key): Cell {
+  #draft({ name, columns, ...what }: Shape, keyText: string, key: Key, isTrial: boolean): Cell {
     let draft = this.#open.get(name);
     if (!draft) {
-      draft = { ...what, columns: new Set(), cells: new Map() };
+      draft = { ...what, columns: new Set(), cells: new Map(), isTrial };
       this.#open.set(name, draft);
     }
+    draft.isTrial &&= isTrial;
     for (const column of columns) draft.columns.add(column);
     let cell = draft.cells.get(keyText);
     if (!cell) {
@@ -106,24 +109,34 @@ export class Questions {
     const drafts = [...this.#open.values()];
     for (const [name, draft] of this.#open) this.#asked.set(name, draft);
     this.#open.clear();
-    const questions = drafts.map(
-      ({ collection, terms, want, most, columns, cells }): Question => ({
-        collection: collection.name,
-        terms,
-        columns: [...columns],
-        want,
-        ...(most !== undefined && { most }),
-        keys: Array.from(cells.values(), ({ key }) => key),
-        kinds: kindsOf(collection, [...terms.map(({ column }) => column), ...columns]),
-      }),
-    );
-    try {
-      const answers = await limit.race(records.ask(questions, limit.signal));
-      for (const [index, draft] of drafts.entries()) fill(draft, answers[index]);
-    } catch (cause) {
-      const why = limit.why ?? 'unavailable';
-      for (const draft of drafts) for (const cell of draft.cells.values()) cell.answer ??= { why, cause };
-    }
+    const counting = drafts.filter(({ isTrial }) => !isTrial);
+    const trials = drafts.filter(({ isTrial }) => isTrial);
+    if (counting.length > 0)
+      await (trials.length === 0
+        ? askAll(counting, records, limit)
+        : Promise.all([askAll(counting, records, limit), askAll(trials, records, limit)]));
+    else await askAll(trials, records, limit);
+  }
+}
+
+async function askAll(drafts: readonly Draft[], records: Records, limit: TimeLimit): Promise<void> {
+  const questions = drafts.map(
+    ({ collection, terms, want, most, columns, cells }): Question => ({
+      collection: collection.name,
+      terms,
+      columns: [...columns],
+      want,
+      ...(most !== undefined && { most }),
+      keys: Array.from(cells.values(), ({ key }) => key),
+      kinds: kindsOf(collection, [...terms.map(({ column }) => column), ...columns]),
+    }),
+  );
+  try {
+    const answers = await limit.race(records.ask(questions, limit.signal));
+    for (const [index, draft] of drafts.entries()) fill(draft, answers[index]);
+  } catch (cause) {
+    const why = limit.why ?? 'unavailable';
+    for (const draft of drafts) for (const cell of draft.cells.values()) cell.answer ??= { why, cause };
   }
 }
 
@@ -150,16 +163,24 @@ function fill(draft: Draft, answer: Answer | undefined): void {
   for (const cell of draft.cells.values()) cell.answer = answer[index++] as readonly StoredRow[] | number;
 }
 
-/** Reads the columns of a stored row by their kinds; `undefined` when one of them is not of its kind. */
-export function readRow(spec: LookUpSpec, row: StoredRow): { readonly [column: string]: unknown } | undefined {
+/** Reads the columns of a stored row by their kinds, or says why one of them cannot be. */
+export function readRow(spec: LookUpSpec, row: StoredRow): { readonly row: { readonly [column: string]: unknown } } | NoAnswer {
   const read: { [column: string]: unknown } = {};
   for (const column of columnsOf(spec)) {
     const role = spec.collection.columns[column] as LookUpSpec['collection']['columns'][string];
     const raw = row[column];
     if ((raw === null || raw === undefined) && role.maybe) continue;
-    const value = role.spec.stored(raw);
-    if (value === UNREADABLE) return undefined;
+    let value: unknown;
+    try {
+      value = role.spec.stored(raw);
+    } catch (cause) {
+      return { why: 'fault', cause };
+    }
+    if (value === UNREADABLE) {
+      const { name } = spec.collection;
+      return { why: 'stored-unsound', cause: new Error(`A stored value of ${name}.${column} is not of its kind, ${role.spec.name}.`) };
+    }
     read[column] = value;
   }
-  return read;
+  return { row: read };
 }

@@ -1,18 +1,17 @@
 import { UNREADABLE } from '../kinds/kind.ts';
-import { engineInfo } from './engine-finding.ts';
 import {
   type Entries,
-  type EntryKey,
   type FieldStep,
   type FieldSteps,
   type Frame,
   type ListStep,
+  NOT_LOADED,
   PRESENT,
   type ScalarStep,
-  UNSOUND,
-  UNSTORED,
+  Unstored,
 } from './plan.ts';
-import { newFrame, type Run } from './run.ts';
+import { newFrame } from './run.ts';
+import { shapeIn } from './value.ts';
 
 // Puts a value that was accepted before back into frames, without judging it again.
 
@@ -22,78 +21,80 @@ export function isObject(raw: unknown): raw is Stored {
   return typeof raw === 'object' && raw !== null && !Array.isArray(raw);
 }
 
-/** Refills the fields of one object. */
-export function refillFields(run: Run, fields: FieldSteps, stored: Stored, frame: Frame, indexes: readonly EntryKey[]): void {
-  for (const step of fields.steps) refill(run, step, ownOf(stored, step.key), frame, indexes);
+/** The own member of an object. */
+export function ownOf(object: Stored | undefined, key: string): unknown {
+  return object !== undefined && Object.hasOwn(object, key) ? object[key] : undefined;
 }
 
-/** The own member of an object. */
-export function ownOf(object: Stored, key: string): unknown {
-  return Object.hasOwn(object, key) ? object[key] : undefined;
+/**
+ * Refills the fields of one object.
+ *
+ * @param isComplete what is not there is empty; else it was not loaded
+ */
+export function refillFields(fields: FieldSteps, stored: Stored, frame: Frame, isComplete: boolean): void {
+  for (const step of fields.steps) refill(step, ownOf(stored, step.key), frame, isComplete);
 }
 
 /** Puts one stored value into its slot, and what is inside it into theirs. */
-export function refill(run: Run, step: FieldStep, stored: unknown, frame: Frame, indexes: readonly EntryKey[]): void {
-  frame[step.slot] =
-    stored === undefined || stored === null ? missing(run, step, stored, frame, indexes) : there(run, step, stored, frame, indexes);
+function refill(step: FieldStep, stored: unknown, frame: Frame, isComplete: boolean): void {
+  if (step.isLeftOut) frame[step.slot] = undefined;
+  else if (stored === null) frame[step.slot] = step.nullAllowed ? null : undefined;
+  else if (stored !== undefined) frame[step.slot] = there(step, stored, frame, isComplete);
+  else if (isComplete) frame[step.slot] = undefined;
+  else fillUnstored(step, frame, NOT_LOADED);
 }
 
-function missing(run: Run, step: FieldStep, stored: null | undefined, frame: Frame, indexes: readonly EntryKey[]): unknown {
-  if (stored === null && step.nullAllowed) return null;
-  if (step.isLeftOut || !(step.needed || step.filledBy)) return undefined;
-  // The application need not load every column; a rule that reads it then cannot be decided.
-  if (indexes.length > 0) return unsound(run, step, indexes);
-  if (step.op === 'group') refillFields(run, step.inner, {}, frame, indexes);
-  return UNSTORED;
+/** Nothing is known of a field, nor of what stands in it. */
+function fillUnstored(step: FieldStep, frame: Frame, unstored: Unstored): Unstored {
+  frame[step.slot] = unstored;
+  if (step.op === 'group') for (const inner of step.inner.steps) if (!inner.isLeftOut) fillUnstored(inner, frame, unstored);
+  return unstored;
 }
 
-function there(run: Run, step: FieldStep, stored: unknown, frame: Frame, indexes: readonly EntryKey[]): unknown {
+function there(step: FieldStep, stored: unknown, frame: Frame, isComplete: boolean): unknown {
   switch (step.op) {
     case 'scalar':
-      return scalar(run, step, stored, indexes);
+      return scalar(step, stored);
     case 'group':
-      if (!isObject(stored)) return unsound(run, step, indexes);
-      refillFields(run, step.inner, stored, frame, indexes);
+      if (!isObject(stored)) return fillUnstored(step, frame, unreadable(step));
+      refillFields(step.inner, stored, frame, isComplete);
       return PRESENT;
     case 'list':
-      return entries(run, step, stored, indexes);
+      return entries(step, stored);
     case 'shapes': {
       const tag = isObject(stored) ? ownOf(stored, step.tag) : undefined;
-      const fields = step.shapes.get(tag as string);
-      if (!fields) return unsound(run, step, indexes);
-      refillFields(run, fields, stored as Stored, frame, indexes);
+      if (typeof tag !== 'string' || !step.shapes.has(tag)) return unreadable(step);
+      refillFields(shapeIn(step, tag), stored as Stored, frame, isComplete);
       return tag;
     }
   }
 }
 
-function scalar(run: Run, step: ScalarStep, stored: unknown, indexes: readonly EntryKey[]): unknown {
-  const { kind } = step;
-  // An upload, or a value of an own kind, is what it is.
-  if (typeof stored === 'object' && !(stored instanceof Date)) return stored;
-  const value = kind.stored(stored);
-  return value === UNREADABLE ? unsound(run, step, indexes) : value;
+function scalar(step: ScalarStep, stored: unknown): unknown {
+  // An upload is what it is.
+  if (step.kind.isObject && typeof stored === 'object') return stored;
+  try {
+    const value = step.kind.stored(stored);
+    return value === UNREADABLE ? unreadable(step) : value;
+  } catch (cause) {
+    return new Unstored('fault', cause);
+  }
 }
 
-function entries(run: Run, step: ListStep, stored: unknown, indexes: readonly EntryKey[]): unknown {
-  const values = step.isNamed ? isObject(stored) && Object.values(stored) : Array.isArray(stored) && stored;
-  if (!values) return unsound(run, step, indexes);
-  const names = step.isNamed ? Object.keys(stored as object) : undefined;
-  const frames: Entries = values.map((value, index) => refillEntry(run, step, value, [...indexes, names?.[index] ?? index]));
-  if (names) frames.names = names;
+function entries(step: ListStep, stored: unknown): unknown {
+  const values = step.isNamed ? isObject(stored) && Object.values(stored) : Array.isArray(stored) && (stored as unknown[]);
+  if (!values) return unreadable(step);
+  const frames: Entries = values.map((value) => {
+    const frame = newFrame(step.size);
+    // A list is loaded as a whole: what an entry lacks is not there.
+    refill(step.item, value, frame, true);
+    return frame;
+  });
+  if (step.isNamed) frames.names = Object.keys(stored as object);
   return frames;
 }
 
-/** The frame of one entry. */
-export function refillEntry(run: Run, step: ListStep, stored: unknown, indexes: readonly EntryKey[]): Frame {
-  const frame = newFrame(step.size);
-  refill(run, step.item, stored, frame, indexes);
-  return frame;
-}
-
 /** A stored value that its kind cannot read: nobody who sends a change is to blame. */
-function unsound(run: Run, step: FieldStep, indexes: readonly EntryKey[]): typeof UNSOUND {
-  const cause = new Error(`The stored value of "${step.place.path}" is not of its kind, ${step.kind.name}.`);
-  run.leaveOpen(engineInfo(run, 'readable', step.place.path), [{ place: step.place, indexes }], 'stored-unsound', cause);
-  return UNSOUND;
+function unreadable({ place, kind }: FieldStep): Unstored {
+  return new Unstored('stored-unsound', new Error(`The stored value of "${place.path}" is not of its kind, ${kind.name}.`));
 }

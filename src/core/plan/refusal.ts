@@ -18,21 +18,28 @@ export function refusalOf(plan: Plan, conflict: Conflict, inputs: RefusalInputs)
   if (!use) return undefined;
   const run = new Run(plan, { ...settingsOf(plan, inputs), explain: false });
   fill(run, inputs);
-  const read = use.scope.length === 0 ? readRoles(use.roles, run.rootFrames) : {};
+  const read = use.scope.length === 0 ? readRoles(run, use.roles, run.rootFrames) : {};
   const values = read instanceof Unread ? {} : read;
-  const facts = factsOf(use.facts, use.definition, values, {}, use.takes, run.at);
-  const words = use.definition.words?.(use.takes as never, values as never) ?? {};
-  // Refused is refused: what the rule only warns of, the store does not take.
-  run.fail({ ...use, severity: 'error' }, spotsOf(use), facts, words, use.facts.labels);
+  const { isTrial: _trial, ...info } = use;
+  // Refused is refused: what the rule only warns of, or tries, the store does not take.
+  const refused = { ...info, severity: 'error' } as const;
+  try {
+    const facts = factsOf(use.facts, use.definition, values, {}, use.takes, run.at);
+    const words = use.definition.words?.(use.takes as never, values as never) ?? {};
+    run.fail(refused, spotsOf(use), facts, words, use.facts.labels);
+  } catch (cause) {
+    // The rule's own code cannot say what it would: the refusal stands all the same.
+    run.fail(refused, spotsOf(use), {}, {}, use.facts.labels);
+    run.leaveOpen(refused, spotsOf(use), 'fault', cause);
+  }
   return verdictOf(run, inputs.locale);
 }
 
 /** Puts the accepted value where messages find it. */
 function fill(run: Run, { value, given }: RefusalInputs): void {
-  const { plan, settings, frame } = run;
-  const scratch = new Run(plan, { ...settings, isQuiet: true });
-  if (isObject(given)) refillFields(scratch, plan.given, given, frame, []);
-  if (isObject(value)) refillFields(scratch, plan.fields, value, frame, []);
+  const { plan, frame } = run;
+  if (isObject(given)) refillFields(plan.given, given, frame, true);
+  if (isObject(value)) refillFields(plan.fields, value, frame, true);
 }
 
 /** Of entries the store does not say which one it was: then the list is blamed. */
@@ -43,7 +50,7 @@ function spotsOf({ scope, blamed }: UsePlan): Spot[] {
 
 /** The use of the rule that the constraint enforces: by the constraint's name, else by its columns. */
 function behind(plan: Plan, conflict: Conflict): UsePlan | undefined {
-  const uses = [...new Set([...plan.between, ...plan.record, ...plan.outside])];
+  const { uses } = plan;
   const { constraint, told } = conflict;
   const named = uses.find((use) => use.constraint !== undefined && (use.constraint === constraint || use.constraint === told));
   return named ?? uses.find((use) => (use.constraint === undefined || constraint === undefined) && isBehind(plan, use, conflict));

@@ -1,72 +1,94 @@
+import { addEngineFinding } from './engine-finding.ts';
+import { entriesBelow } from './entries.ts';
 import type { Reads } from '../rules/definition.ts';
-import { type EntryKey, type Frame, PRESENT, type RolePlan, UNSOUND, UNSTORED } from './plan.ts';
-import type { Spot } from './run.ts';
-import { isSound, isWhole, valueIn } from './value.ts';
+import { type EntryKey, type Frame, PRESENT, type RolePlan, UNSOUND, Unstored } from './plan.ts';
+import type { Run, Spot } from './run.ts';
+import { isSound, unstoredIn, valueIn } from './value.ts';
 
 // Reads the values of bound roles out of frames.
 
 /** Why roles cannot be read, and the role that it is for. */
 export class Unread {
   constructor(
-    readonly why: 'absent' | 'unsound' | 'unstored',
+    readonly why: 'absent' | 'unsound' | 'too-many' | Unstored,
     readonly role: RolePlan,
   ) {}
-  get cause(): Error {
-    return new Error(`The stored record has no "${this.role.place.path}", which a rule reads.`);
+  get cause(): unknown {
+    const { why } = this;
+    const known = why instanceof Unstored ? why.cause : undefined;
+    return known ?? new Error(`The stored record was given without "${this.role.place.path}", which a rule reads.`);
   }
 }
 
+/** In place of a value: reading it would cost more than a submission may. */
+const TOO_MANY = Symbol('too many');
+
 /** The values by role. Unsound outweighs absent: it has a finding already. */
-export function readRoles(roles: readonly RolePlan[], frames: readonly Frame[]): Reads | Unread {
+export function readRoles(run: Run, roles: readonly RolePlan[], frames: readonly Frame[]): Reads | Unread {
   const read: { [role: string]: unknown } = {};
   let missing: RolePlan | undefined;
   for (const role of roles) {
-    const value = role.entry ? readEntries(role, frames) : readRole(role, frames[role.depth] as Frame);
+    const frame = frameOf(run, role, frames);
+    const value = frame === undefined ? undefined : role.entry ? readEntries(run, role, frame) : readRole(role, frame);
     if (value === UNSOUND) return new Unread('unsound', role);
-    if (value === UNSTORED) return new Unread('unstored', role);
+    if (value === TOO_MANY) return new Unread('too-many', role);
+    if (value instanceof Unstored) return new Unread(value, role);
     if ((value === undefined || value === null) && !role.spec.maybe) missing ??= role;
     read[role.name] = value;
   }
   return missing ? new Unread('absent', missing) : read;
 }
 
+/** The frame that a role reads: of what becomes of the record, or of the record as it is stored. */
+function frameOf(run: Run, { depth, isStored }: RolePlan, frames: readonly Frame[]): Frame | undefined {
+  const frame = frames[depth] as Frame;
+  return isStored ? run.amending?.before(frame) : frame;
+}
+
 function readRole(role: RolePlan, frame: Frame): unknown {
-  const { step } = role;
+  const { step, spec } = role;
   const held = frame[step.slot];
   if (step.op === 'scalar' && held !== null) return held;
   const isNested = held === PRESENT || Array.isArray(held) || (step.op === 'shapes' && typeof held === 'string');
-  // A role of any kind asks whether something is there: a null is, and the inside of a group does not matter.
-  if (role.spec.accepts === 'any') return isNested ? true : held;
-  if (isNested) return isWhole(step, frame) ? (isSound(step, frame) ? valueIn(step, frame) : UNSOUND) : UNSTORED;
+  if (spec.reads === 'tag') return held ?? undefined;
+  // A presence rule asks whether something was given: a null was, and the inside of a group does not matter.
+  if (spec.reads === 'presence') return isNested ? !(Array.isArray(held) && 'isFilled' in held) || undefined : held;
+  if (isNested) return unstoredIn(step, frame) ?? (isSound(step, frame) ? valueIn(step, frame) : UNSOUND);
   return held ?? undefined;
 }
 
-/** All entries below a list; unsound when one of them is, absent when one lacks what a role needs. */
-function readEntries(role: RolePlan, frames: readonly Frame[]): unknown {
+/** All entries below a list that have what the role needs; unsound when one of them is. */
+function readEntries(run: Run, role: RolePlan, frame: Frame): unknown {
   const { lists, roles } = role.entry as NonNullable<RolePlan['entry']>;
-  let level: readonly Frame[] = [frames[role.depth] as Frame];
-  for (const list of lists) {
-    const next: Frame[] = [];
-    for (const frame of level) {
-      const entries = frame[list.slot];
-      if (entries === UNSOUND) return UNSOUND;
-      if (Array.isArray(entries)) for (const entry of entries) next.push(entry as Frame);
-      else if (list === lists[0]) return undefined;
-    }
-    level = next;
+  const level = entriesBelow(lists, frame);
+  if (!Array.isArray(level)) return level;
+  if (!run.spend(level.length)) {
+    const place = { place: role.place, indexes: [] };
+    addEngineFinding(run, 'too-many', [place], { facts: { most: run.budget }, says: TOO_MUCH_WORK, entry: 'too-many/work' });
+    return TOO_MANY;
   }
   const entries: Reads[] = [];
-  for (const frame of level) {
-    const entry: { [role: string]: unknown } = {};
-    for (const inner of roles) {
-      const value = readRole(inner, frame);
-      if (value === UNSOUND) return UNSOUND;
-      if (value === undefined && !inner.spec.maybe) return undefined;
-      entry[inner.name] = value;
-    }
-    entries.push(entry);
+  for (const inside of level) {
+    const entry = readEntry(roles, inside);
+    if (entry === UNSOUND || entry instanceof Unstored) return entry;
+    if (entry !== undefined) entries.push(entry as Reads);
   }
   return entries;
+}
+
+const TOO_MUCH_WORK = { en: '{field}: there are too many entries here to be judged together.' };
+
+/** What the roles read of one entry; `undefined` when it lacks what one of them needs. */
+export function readEntry(roles: readonly RolePlan[], frame: Frame): Reads | undefined | typeof UNSOUND | Unstored {
+  const entry: { [role: string]: unknown } = {};
+  let isMissing = false;
+  for (const inner of roles) {
+    const value = readRole(inner, frame);
+    if (value === UNSOUND || value instanceof Unstored) return value;
+    if ((value === undefined || value === null) && !inner.spec.maybe) isMissing = true;
+    entry[inner.name] = value;
+  }
+  return isMissing ? undefined : entry;
 }
 
 /** The place of a role, in the entries that it is read from. */

@@ -1,8 +1,9 @@
-import { dayIn } from '../days.ts';
+import { type Day, dayIn } from '../days.ts';
 import { fault } from '../fault.ts';
 import { textIn } from '../messages/render.ts';
-import type { Texts } from '../text.ts';
+import { type Texts, WITHHELD } from '../text.ts';
 import type { Circumstances, Finding, Place, TraceLine, Why } from '../verdict.ts';
+import type { Severity } from '../rules/use.ts';
 import type { Amending } from './amending.ts';
 import { ENTRY, type EntryKey, type Frame, type PlaceSpec, type Plan, type UseInfo } from './plan.ts';
 
@@ -15,8 +16,20 @@ export interface Settings {
   readonly report: 'everything' | 'firstOfEach' | 'firstOfAll';
   readonly signal: AbortSignal | undefined;
   readonly explain: boolean;
-  /** Values are only read, and no rule runs. */
-  readonly isQuiet?: boolean;
+  /** Undeclared keys are findings. */
+  readonly refuseStrangers: boolean;
+  /** Of a form: the paths of check boxes that it is known to have shown. */
+  readonly shown: ReadonlySet<string> | undefined;
+}
+
+/** Undeclared keys named in findings. */
+const MOST_STRANGERS = 100;
+
+/** What became of a use on trial. */
+export interface Tried {
+  readonly info: UseInfo;
+  readonly failure?: Failure;
+  readonly open?: Open;
 }
 
 /** One use that did not hold: ids, places and facts. The sentence is made at the edge. */
@@ -53,6 +66,16 @@ export class Run {
   readonly unsettled: Open[] = [];
   readonly trace: TraceLine[] | undefined;
   readonly at: Now;
+  /** Of uses on trial: they decide nothing. */
+  tried: Tried[] | undefined;
+  /** Values are only read into frames; presence and value rules come later. */
+  isReadingOnly = false;
+  strangersLeft = MOST_STRANGERS;
+  #spent = 0;
+  /** What was found by cause and places; the same is told once. */
+  #told: Map<string, Severity> | undefined;
+  /** The warnings among them, which an error replaces. */
+  #warnings: Map<string, Failure> | undefined;
   /** Pointers of the places that an error blames; most judgements have none. */
   #failedAt: Set<string> | undefined;
   hasErrors = false;
@@ -69,8 +92,24 @@ export class Run {
     this.at = new Now(settings);
   }
 
+  /** Entries that may be read and handed to rules, in all. */
+  get budget(): number {
+    return this.plan.budget;
+  }
+
+  /** Counts entries that are read, or handed to a rule; whether the submission may still cost that much. */
+  spend(entries: number): boolean {
+    this.#spent += entries;
+    return this.#spent <= this.budget;
+  }
+
   fail(info: UseInfo, spots: readonly Spot[], facts: Finding['facts'], words: Failure['words'], labels: Failure['labels']): void {
-    this.failures.push({ info, spots, facts, words, labels });
+    const failure = { info, spots, facts, words, labels };
+    if (info.isTrial) {
+      this.#try({ info, failure });
+      return;
+    }
+    this.failures.push(failure);
     if (info.severity === 'warning') return;
     this.hasErrors = true;
     this.#failedAt ??= new Set();
@@ -82,11 +121,51 @@ export class Run {
     return this.#failedAt?.has(pointer) ?? false;
   }
 
+  /**
+   * Adds what a use found, unless the same was found at the same places already: under another condition, or by another
+   * entry. An error stands for a warning.
+   */
+  failOnce(cause: string, ...[info, spots, ...more]: Parameters<Run['fail']>): void {
+    const key = `${info.isTrial ?? false} ${cause} ${spots.map(pointerOf).sort().join(' ')}`;
+    this.#told ??= new Map();
+    const earlier = this.#told.get(key);
+    if (earlier === 'error' || (earlier === 'warning' && info.severity === 'warning')) return;
+    if (earlier) this.#takeBack(key);
+    this.fail(info, spots, ...more);
+    this.#told.set(key, info.severity);
+    if (info.severity === 'warning' && !info.isTrial) (this.#warnings ??= new Map()).set(key, this.failures.at(-1) as Failure);
+  }
+
+  /** Before the rules look again: what they found at first is forgotten. */
+  forget(): void {
+    this.failures.length = 0;
+    this.#told = undefined;
+    this.#warnings = undefined;
+  }
+
+  #takeBack(key: string): void {
+    const warning = this.#warnings?.get(key);
+    if (warning) this.failures.splice(this.failures.indexOf(warning), 1);
+  }
+
   leaveOpen(info: UseInfo, spots: readonly Spot[], why: Why, cause?: unknown): void {
-    this.unsettled.push({ info, spots, why, cause });
+    const open = { info, spots, why, cause };
+    if (info.isTrial) this.#try({ info, open });
+    else this.unsettled.push(open);
+  }
+
+  /** Notes that a use on trial held. */
+  held(info: UseInfo): void {
+    if (info.isTrial) this.#try({ info });
+  }
+
+  #try(tried: Tried): void {
+    this.tried ??= [];
+    this.tried.push(tried);
   }
 
   explain(info: UseInfo, step: TraceLine['step'], outcome: TraceLine['outcome'], why?: string, because?: readonly string[]): void {
+    if (outcome === 'held') this.held(info);
     this.trace?.push({
       rule: info.rule,
       use: info.use,
@@ -111,11 +190,18 @@ export function newFrame(size: number): Frame {
   return empty.slice();
 }
 
+/** What rules may know besides the data, outside of a judgement. */
+export function circumstancesAt(now: Date, zone: string | undefined, occasion = ''): Circumstances {
+  return new Now({ now, zone, occasion, signal: undefined });
+}
+
+type Clock = Pick<Settings, 'now' | 'zone' | 'occasion' | 'signal'>;
+
 /** Works out what is asked for, since most judgements need neither the day nor a signal. */
 class Now implements Circumstances {
-  readonly #settings: Settings;
+  readonly #settings: Clock;
   #signal: AbortSignal | undefined;
-  constructor(settings: Settings, signal?: AbortSignal) {
+  constructor(settings: Clock, signal?: AbortSignal) {
     this.#settings = settings;
     this.#signal = signal ?? settings.signal;
   }
@@ -129,6 +215,13 @@ class Now implements Circumstances {
   get occasion() {
     return this.#settings.occasion;
   }
+  dayOf(moment: string): Day {
+    const { zone } = this.#settings;
+    return dayIn(
+      zone ?? fault("A rule asks for the day of a moment, and the intake has no time zone; add one, such as zone: 'Europe/Oslo'."),
+      new Date(moment),
+    );
+  }
   get signal() {
     this.#signal ??= new AbortController().signal;
     return this.#signal;
@@ -139,8 +232,19 @@ class Now implements Circumstances {
   }
 }
 
-/** The JSON Pointer (RFC 6901) of a place, with the indexes of the entries that it is in. */
+/** The JSON Pointer (RFC 6901) of a place, with the indexes of the entries that it is in; it may tell a secret name. */
 export function pointerOf({ place, indexes, key }: Spot): string {
+  return pointerWith(place, indexes, key);
+}
+
+/** The same for people: the names of a secret table are withheld. */
+export function shownPointer({ place, indexes, key }: Spot): string {
+  if (place.secretNames === 0) return pointerWith(place, indexes, key);
+  const shown = indexes.map((name, depth) => (typeof name === 'string' && depth >= place.secretNames - 1 ? WITHHELD : name));
+  return pointerWith(place, shown, key);
+}
+
+function pointerWith(place: PlaceSpec, indexes: readonly EntryKey[], key: string | undefined): string {
   let pointer = '';
   let entry = 0;
   for (const segment of place.segments) {
@@ -159,5 +263,6 @@ function escapeSegment(segment: string): string {
 
 export function placeOf(spot: Spot, locale: string | undefined): Place {
   const { path, label } = spot.place;
-  return label === '' ? { field: path, pointer: pointerOf(spot) } : { field: path, pointer: pointerOf(spot), label: textIn(label, locale) };
+  const pointer = shownPointer(spot);
+  return label === '' ? { field: path, pointer } : { field: path, pointer, label: textIn(label, locale) };
 }

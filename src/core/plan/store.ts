@@ -1,8 +1,10 @@
 import type { Verdict } from '../verdict.ts';
+import { type Amended, type AmendInputs, amended, beginAmending } from './amend.ts';
 import { verdictOf } from './finish.ts';
 import { begin, decide, type Inputs } from './judge.ts';
 import type { Plan } from './plan.ts';
 import { refusalOf } from './refusal.ts';
+import type { Run } from './run.ts';
 
 /** An accepted verdict with what storing gave, or one of the others. */
 export type StoredVerdict<A, T> =
@@ -11,6 +13,10 @@ export type StoredVerdict<A, T> =
       /** What the function that stores gave back. */
       readonly stored: T;
     });
+
+export type StoredAmendment<A, P, T> =
+  | Exclude<Amended<A, P>, { readonly outcome: 'accepted' }>
+  | (Extract<Amended<A, P>, { readonly outcome: 'accepted' }> & { readonly stored: T });
 
 /** Judges, then stores what is accepted; a constraint of the store that is violated meanwhile gives a verdict too. */
 export async function judgeAndStore<T>(
@@ -21,20 +27,42 @@ export async function judgeAndStore<T>(
 ): Promise<StoredVerdict<unknown, T>> {
   const run = begin(plan, submission, inputs);
   await decide(run, inputs);
-  const verdict = verdictOf(run, inputs.locale);
-  if (verdict.outcome !== 'accepted') return verdict;
+  return storeAccepted(run, inputs, verdictOf(run, inputs.locale), ({ value }) => store(value as never));
+}
+
+/** The same for a change; what stores it is told what changes, too. */
+export async function amendAndStore<T>(
+  plan: Plan,
+  stored: unknown,
+  change: unknown,
+  inputs: AmendInputs,
+  store: (value: never, changed: never) => Promise<T> | T,
+): Promise<StoredAmendment<unknown, string, T>> {
+  const begun = beginAmending(plan, stored, change, inputs);
+  await decide(begun.run, begun.options);
+  const verdict = amended(begun);
+  return storeAccepted(begun.run, begun.options, verdict, ({ value }) => store(value as never, begun.changed as never));
+}
+
+async function storeAccepted<V extends Verdict<unknown>, T>(
+  run: Run,
+  inputs: Inputs,
+  verdict: V,
+  store: (accepted: Extract<V, { outcome: 'accepted' }>) => Promise<T> | T,
+): Promise<never> {
+  if (verdict.outcome !== 'accepted') return verdict as never;
   try {
-    return { ...verdict, stored: await store(verdict.value as never) };
+    return { ...verdict, stored: await store(verdict as Extract<V, { outcome: 'accepted' }>) } as never;
   } catch (error) {
     const conflict = inputs.records?.conflictOf?.(error);
     if (!conflict) throw error;
-    const refusal = refusalOf(plan, conflict, { ...inputs, value: verdict.value });
-    if (refusal) return refusal as StoredVerdict<unknown, T>;
+    const refusal = refusalOf(run.plan, conflict, { ...inputs, value: verdict.value });
+    if (refusal) return refusal as never;
     // A constraint that does not say which rule it stands for: the rules see by now what it saw.
-    run.failures.length = 0;
+    run.forget();
     await decide(run, inputs);
     const again = verdictOf(run, inputs.locale);
-    if (again.outcome === 'rejected') return again;
+    if (again.outcome === 'rejected') return again as never;
     throw error;
   }
 }

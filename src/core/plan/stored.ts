@@ -2,14 +2,25 @@ import { CLAIMED, type Found, type Reads } from '../rules/definition.ts';
 import type { Records } from '../stored/records.ts';
 import type { Why } from '../verdict.ts';
 import type { Claims } from './claims.ts';
-import { addEngineFinding } from './engine-finding.ts';
-import { type Case, callPredicate, eachCase, leaveOpen, type Ready, readyToRun, settle, skip, standAside } from './evaluate.ts';
+import { engineInfo } from './engine-finding.ts';
+import {
+  type Case,
+  callPredicate,
+  eachCase,
+  leaveOpen,
+  type Ready,
+  readyToRun,
+  settle,
+  skip,
+  standAside,
+  unknownCause,
+} from './evaluate.ts';
 import { foundBy, type Inquiries, inquire } from './found.ts';
-import { conditionReads, type FindFor, type Finds, type Guard, guardOf, NOTHING_FOUND, type ReadsCondition, WAITING } from './guard.ts';
+import { type Finds, type Guard, guardOf, type Missing, NOTHING_FOUND, type ReadsCondition, WAITING } from './guard.ts';
 import type { LookUpPlan, RolePlan, UsePlan } from './plan.ts';
 import type { Questions } from './questions.ts';
 import { readRoles, spotOf, Unread } from './roles.ts';
-import { pointerOf, type Run } from './run.ts';
+import { type Run, shownPointer } from './run.ts';
 import type { TimeLimit } from './time-limit.ts';
 
 // Step 6 of a judgement: all record rules collect their look-ups, the look-ups are asked together in as few rounds as
@@ -20,10 +31,13 @@ interface Pending {
   readonly read: Reads;
   readonly own: Inquiries;
   readonly ofConditions: ReadonlyMap<ReadsCondition, Inquiries>;
+  /** It is not judged, but others must not have what it has. */
+  readonly onlyClaims: boolean;
 }
 
 /** Of a use without conditions: most are, and thousands of rows may wait together. */
 const UNCONDITIONAL = new Map<ReadsCondition, Inquiries>();
+const NOTHING_ASKED: Inquiries = { plans: [], inquiries: [] };
 
 /** What failed, and waits for what its message tells. */
 interface ToTell {
@@ -47,8 +61,7 @@ export class RecordRules {
   readonly #shared: Shared;
   #pending: Pending[] = [];
   #toTell: ToTell[] | undefined;
-  /** Of a row that asks nothing, since it failed before: what it claims all the same. */
-  #onlyClaim: { readonly item: Case; readonly read: Reads }[] | undefined;
+  #missing: { readonly item: Case; readonly missing: Missing }[] | undefined;
   readonly #itself: Reads | undefined;
 
   constructor(run: Run, uses: readonly UsePlan[], itself: Reads | undefined, shared: Shared) {
@@ -56,44 +69,51 @@ export class RecordRules {
     this.#itself = itself;
     this.#shared = shared;
     const isOver = run.settings.report === 'firstOfAll' && run.hasErrors;
-    for (const use of uses) eachCase(run, use, (item) => (isOver ? this.#passOver(item) : this.#prepare(item)));
-    // Thousands of rows may wait together: a copy takes no more room than it needs.
-    this.#pending = this.#pending.slice();
+    for (const use of uses) eachCase(run, use, (item) => this.#prepare(item, isOver));
+    // Thousands of rows may wait together: a copy takes no more room than it needs. What does not change claims first,
+    // so that what does is blamed.
+    const first = this.#pending.filter(({ onlyClaims }) => onlyClaims);
+    this.#pending = first.length > 0 ? [...first, ...this.#pending.filter(({ onlyClaims }) => !onlyClaims)] : this.#pending.slice();
   }
 
   /** Whether nothing waits to be settled. */
   get isEmpty(): boolean {
-    return this.#pending.length === 0 && !this.#onlyClaim;
+    return this.#pending.length === 0;
   }
 
-  #passOver(item: Case): void {
-    skip(this.#run, item, 'already-failed');
+  #prepare(item: Case, isOver: boolean): void {
     const { use, frames } = item;
-    if (!use.definition.claims || use.when.length > 0) return;
-    const read = readRoles(use.roles, frames);
-    if (read instanceof Unread) return;
-    this.#onlyClaim ??= [];
-    this.#onlyClaim.push({ item, read });
-  }
-
-  #prepare(item: Case): void {
+    const isExcused = this.#run.amending?.isExcused(use, frames) ?? false;
+    if (isExcused || isOver) {
+      if (!use.definition.claims) return skip(this.#run, item, isExcused ? 'unchanged' : 'already-failed');
+      const read = isExcused ? readRoles(this.#run, use.roles, frames) : readyToRun(this.#run, item);
+      if (read && !(read instanceof Unread)) this.#ask(item, read, true);
+      return;
+    }
     const read = readyToRun(this.#run, item);
-    if (!read) return;
-    const ofConditions = item.use.when.length === 0 ? UNCONDITIONAL : new Map<ReadsCondition, Inquiries>();
-    // A condition that is settled without records spares the look-ups of what it guards.
-    const local = guardOf(this.#run, item, (condition) => {
-      if (condition.lookUps.length === 0) return NOTHING_FOUND;
-      const reads = conditionReads(condition, item);
-      if (!('read' in reads)) return reads;
-      ofConditions.set(condition, this.#inquire(condition.lookUps, reads.read));
-      return WAITING as Exclude<Guard, string>;
-    });
-    if (local !== 'holds' && local !== WAITING) return standAside(this.#run, item, local);
-    this.#pending.push({ item, read, own: this.#inquire(item.use.lookUps, read), ofConditions });
+    if (read) this.#ask(item, read, false);
   }
 
-  #inquire(lookUps: readonly LookUpPlan[], read: Reads): Inquiries {
-    return inquire(lookUps, read, this.#shared.questions, this.#itself);
+  #ask(item: Case, read: Reads, onlyClaims: boolean): void {
+    const { use } = item;
+    // A condition that is settled without records spares the look-ups of what it guards, and its own.
+    const local = guardOf(this.#run, item, () => WAITING);
+    if (local !== 'holds' && local !== WAITING) {
+      if (!onlyClaims) this.#standAside(item, local);
+      return;
+    }
+    const ofConditions = local === WAITING ? new Map<ReadsCondition, Inquiries>() : UNCONDITIONAL;
+    if (local === WAITING)
+      guardOf(this.#run, item, (condition, asked) => {
+        ofConditions.set(condition, this.#inquire(use, condition.lookUps, asked));
+        return WAITING;
+      });
+    const own = onlyClaims ? NOTHING_ASKED : this.#inquire(use, use.lookUps, read);
+    this.#pending.push({ item, read, own, ofConditions, onlyClaims });
+  }
+
+  #inquire({ isTrial }: UsePlan, lookUps: readonly LookUpPlan[], read: Reads): Inquiries {
+    return inquire(lookUps, read, this.#shared.questions, this.#itself, isTrial === true);
   }
 
   /** Takes the answers of a round; asks what they lead to. */
@@ -106,12 +126,12 @@ export class RecordRules {
   }
 
   /** Leaves everything open that records would have to settle: there are none to ask. */
-  leaveOpen(why: Why): void {
-    for (const { item, read } of this.#onlyClaim ?? []) this.#claim(item, read);
-    for (const { item, read, ofConditions } of this.#pending) {
+  leaveOpen(why: Why, cause?: unknown): void {
+    for (const { item, read, ofConditions, onlyClaims } of this.#pending) {
       const earlier = ofConditions.size === 0 ? this.#claim(item, read) : undefined;
+      if (onlyClaims) continue;
       if (earlier) settle(this.#run, item, read, { [CLAIMED]: earlier }, false);
-      else leaveOpen(this.#run, item, why);
+      else leaveOpen(this.#run, item, why, cause);
     }
   }
 
@@ -119,41 +139,67 @@ export class RecordRules {
   settle(): Ready[] {
     const run = this.#run;
     const outside: Ready[] = [];
-    const blamed = new Set<string>();
-    for (const { item, read } of this.#onlyClaim ?? []) this.#claim(item, read);
-    for (const { item, read, own, ofConditions } of this.#pending) {
-      const find: FindFor = (condition) => {
+    for (const { item, read, own, ofConditions, onlyClaims } of this.#pending) {
+      const guard = guardOf(run, item, (condition, asked) => {
         const inquiries = ofConditions.get(condition);
-        return inquiries ? this.#found(item, inquiries, blamed) : NOTHING_FOUND;
-      };
-      const guard = guardOf(run, item, find);
+        return inquiries ? this.#found(item, inquiries, asked) : NOTHING_FOUND;
+      });
       if (guard !== 'holds') {
-        standAside(run, item, guard);
+        if (!onlyClaims) this.#standAside(item, guard);
         continue;
       }
       // The first of several rows or entries has the value, whatever else becomes of it.
       const earlier = this.#claim(item, read);
-      const finds = earlier ? { found: { [CLAIMED]: earlier } } : this.#found(item, own, blamed);
-      if ('skipped' in finds) skip(run, item, 'nothing-found', finds.skipped);
-      else if ('why' in finds) leaveOpen(run, item, finds.why, finds.cause);
+      if (onlyClaims) continue;
+      const finds = earlier ? { found: { [CLAIMED]: earlier } } : this.#found(item, own, read);
+      if ('skipped' in finds) {
+        this.#miss(item, finds.missing);
+        skip(run, item, 'nothing-found', finds.skipped.map(shownPointer));
+      } else if ('why' in finds) leaveOpen(run, item, finds.why, finds.cause);
       else if (item.use.phase === 'outside') outside.push({ item, read, found: finds.found });
       else this.#settleOne(item, read, finds.found, earlier ? false : callPredicate(item, read, finds.found, run.at));
     }
+    for (const { item, missing } of this.#missing ?? []) this.#tellMissing(item, missing);
+    this.#missing = undefined;
     return outside;
+  }
+
+  #standAside(item: Case, guard: Exclude<Guard, 'holds'>): void {
+    if (typeof guard === 'object' && 'skipped' in guard) this.#miss(item, guard.missing);
+    standAside(this.#run, item, guard);
+  }
+
+  /** Told when all rules have spoken: a rule `known` says it in its own words. */
+  #miss(item: Case, missing: readonly Missing[] = []): void {
+    for (const each of missing) (this.#missing ??= []).push({ item, missing: each });
+  }
+
+  #tellMissing({ use }: Case, { lookUp, read, spots }: Missing): void {
+    const { severity, isTrial } = use;
+    const [spot] = spots;
+    const info = engineInfo(this.#run, 'known', spot?.place.path ?? '', { severity });
+    this.#run.failOnce(
+      unknownCause(lookUp.spec, read),
+      isTrial ? { ...info, isTrial } : info,
+      spots,
+      {},
+      {},
+      { field: spot?.place.label ?? '' },
+    );
   }
 
   #settleOne(item: Case, read: Reads, found: Found, answer: unknown): void {
     if (answer !== false || item.use.tells.length === 0) return settle(this.#run, item, read, found, answer);
-    this.#run.hasErrors ||= item.use.severity === 'error';
+    this.#run.hasErrors ||= item.use.severity === 'error' && !item.use.isTrial;
     this.#toTell ??= [];
-    this.#toTell.push({ item, read, found, telling: this.#inquire(item.use.tells, read) });
+    this.#toTell.push({ item, read, found, telling: this.#inquire(item.use, item.use.tells, read) });
   }
 
   #claim(item: Case, read: Reads) {
     const { definition, blamed } = item.use;
     if (!definition.claims) return undefined;
     const { claims, row } = this.#shared;
-    return claims.take(definition, read, { row, spot: spotOf(blamed[0] as RolePlan, item.indexes) });
+    return claims.take(definition, read, { row, spot: spotOf(blamed[0] as RolePlan, item.indexes) }, item.use.isTrial);
   }
 
   /** Reports what failed with what was found for its message; a message can do without. */
@@ -165,23 +211,22 @@ export class RecordRules {
     this.#toTell = undefined;
   }
 
-  /** What was found; a `one` that found nothing is a finding of its own, once for each question and place. */
-  #found(item: Case, inquiries: Inquiries, blamed: Set<string>): Finds {
+  /** What was found, or the `one` that found nothing. */
+  #found(item: Case, inquiries: Inquiries, read: Reads): Finds {
     const result = foundBy(inquiries);
-    if ('absent' in result)
-      return { skipped: inquiries.plans.flatMap(({ blames }) => blames.map((role) => pointerOf(spotOf(role, item.indexes)))) };
+    const spotsOf = ({ blames }: LookUpPlan) => blames.map((role) => spotOf(role, item.indexes));
+    if ('absent' in result) return { skipped: inquiries.plans.flatMap(spotsOf) };
     if (!('missing' in result)) return result;
-    const skipped: string[] = [];
-    for (const index of result.missing) {
-      const { spec, blames } = inquiries.plans[index] as LookUpPlan;
-      const spots = blames.map((role) => spotOf(role, item.indexes));
-      skipped.push(...spots.map(pointerOf));
-      const once = JSON.stringify([spec.collection.name, spec.terms, spots.map(pointerOf), item.use.severity]);
-      if (blamed.has(once)) continue;
-      blamed.add(once);
-      addEngineFinding(this.#run, 'known', spots, { severity: item.use.severity });
+    const missing = result.missing.map((index): Missing => {
+      const lookUp = inquiries.plans[index] as LookUpPlan;
+      return { lookUp, read, spots: spotsOf(lookUp) };
+    });
+    const blameless = missing.find(({ spots }) => spots.length === 0);
+    if (blameless) {
+      const { name } = blameless.lookUp.spec.collection;
+      return { why: 'fault', cause: new Error(`${name} has no row for a look-up \`one\` that nothing of the submission takes part in.`) };
     }
-    return { skipped };
+    return { skipped: missing.flatMap(({ spots }) => spots), missing };
   }
 }
 

@@ -1,16 +1,21 @@
 import type { Why } from '../verdict.ts';
 
+/** Milliseconds that a timer can hold (WHATWG HTML: a 32-bit signed number). */
+const LONGEST = 2 ** 31 - 1;
+
 /** A signal that ends at a time limit, or with the caller's own signal. */
 export class TimeLimit {
   readonly #controller = new AbortController();
-  readonly #timer: ReturnType<typeof setTimeout>;
+  readonly #timer: ReturnType<typeof setTimeout> | undefined;
   readonly #outer: AbortSignal | undefined;
   #why: Why | undefined;
   readonly #stop = () => this.#end('aborted', this.#outer?.reason);
 
   constructor(milliseconds: number, outer: AbortSignal | undefined) {
     this.#outer = outer;
-    this.#timer = setTimeout(() => this.#end('timed-out', new Error(`No answer within ${milliseconds} ms.`)), milliseconds);
+    const end = () => this.#end('timed-out', new Error(`No answer within ${milliseconds} ms.`));
+    // What is more than a timer can hold, such as Infinity, would end at once.
+    this.#timer = milliseconds <= LONGEST ? setTimeout(end, milliseconds) : undefined;
     if (outer?.aborted) this.#stop();
     else outer?.addEventListener('abort', this.#stop, { once: true });
   }
@@ -36,7 +41,7 @@ export class TimeLimit {
   }
 
   end(): void {
-    clearTimeout(this.#timer);
+    if (this.#timer) clearTimeout(this.#timer);
     this.#outer?.removeEventListener('abort', this.#stop);
   }
 

@@ -1,4 +1,7 @@
 import { fault } from '../fault.ts';
+import type { FieldSpec } from '../kinds/field.ts';
+import { readConstant } from '../kinds/kind.ts';
+import type { Say } from './definition.ts';
 import type { ValueRule, ValueUse } from './use.ts';
 import { valueRule } from './value-rule.ts';
 
@@ -13,6 +16,9 @@ interface Takes {
 const common = {
   facts: ({ values }: Takes) => ({ values }),
   factNames: ['values'],
+  forField: ({ values }: Takes, { kind }: FieldSpec, say: Say): Takes => ({
+    values: values.map((value) => readConstant(kind, value, 'it names', say) as Value),
+  }),
   refuses({ values }: Takes) {
     if (!Array.isArray(values) || values.length === 0) fault('allowed and forbidden need a list of values.');
   },

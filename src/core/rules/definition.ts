@@ -1,5 +1,6 @@
 import { Fault, fault, nearest } from '../fault.ts';
-import { fits, type RoleSpec } from '../kinds/kind.ts';
+import type { FieldSpec } from '../kinds/field.ts';
+import { fits, type KindSpec, type RoleSpec } from '../kinds/kind.ts';
 import { slotsOf } from '../messages/slots.ts';
 import type { LookUpSpec, TermSpec } from '../stored/look-up.ts';
 import type { Conflict } from '../stored/records.ts';
@@ -33,15 +34,25 @@ export interface Definition {
   readonly check?: (value: never, takes: never, at: Circumstances) => unknown;
   /** Of a value rule on lists: it looks at the number of entries only, whatever they are. */
   readonly countsOnly?: boolean;
+  /** Of a value rule on lists: the index of the entry at fault, which is blamed instead of the list. */
+  readonly entryOf?: (value: never, takes: never) => number | undefined;
   /** Milliseconds an `asks` may take. */
   readonly within?: number;
   /** Worked out only for what failed. */
   readonly facts?: (read: never, found: never, takes: never, at: Circumstances) => Facts;
+  /** Facts that tell nothing of what was read or found, and are told beside secrets too; `true` for all. */
+  readonly open?: true | readonly string[];
+  /** Reads the constants among its parameters by the field that it stands on, and refuses what that field can never be. */
+  readonly forField?: (takes: never, field: FieldSpec, say: Say) => Takes;
+  /** The same for what several roles are bound to. */
+  readonly forRoles?: (takes: never, roles: readonly RoleField[], say: Say) => Takes;
   /** The names that `facts` gives, where they are known beforehand. */
   readonly factNames?: readonly string[];
   /** What only the message needs: words for people in its language, and what selects between its branches. */
   readonly words?: (takes: never, read: never) => { readonly [slot: string]: Texts | readonly Texts[] };
   readonly wordNames?: readonly string[];
+  /** It asks only whether a field is there: under however many conditions, that is one cause. */
+  readonly isPresence?: true;
   /** All roles have to be bound to fields of one kind, whichever of those they accept. */
   readonly alike?: true;
   /** True when these parameters need the intake's time zone. */
@@ -52,10 +63,25 @@ export interface Definition {
   readonly blames: readonly string[];
 }
 
+/** Throws a `Fault` that says where; the sentence goes on from there. */
+export type Say = (sentence: string) => never;
+/** A field that a role is bound to. */
+export interface RoleField {
+  readonly path: string;
+  readonly kind: KindSpec;
+  /** Of shapes: their names. */
+  readonly shapes: readonly string[] | undefined;
+}
+
 /** What is claimed: the values asked with, or with an interval that must not overlap another. */
 export interface ClaimSpec {
   readonly terms: readonly TermSpec[];
-  readonly interval?: { readonly from: string; readonly to: string; readonly touching: boolean };
+  readonly interval?: {
+    readonly from: string;
+    readonly to: string;
+    readonly touching: boolean /** Texts that stand for numbers. */;
+    readonly isNumber: boolean;
+  };
 }
 
 /** In `found`: who claimed the same before. Besides, no look-up was asked. */
@@ -77,7 +103,7 @@ function claimFacts(_read: never, found: { readonly [CLAIMED]?: Claimant }): Fac
 }
 
 /** The facts of a rule that claims, and their names. */
-export const CLAIM_FACTS = { facts: claimFacts, factNames: ['takenBy', 'row', 'entry', 'sameAs'] } as const;
+export const CLAIM_FACTS = { facts: claimFacts, factNames: ['takenBy', 'row', 'entry', 'sameAs'], open: true } as const;
 
 /** Refuses what contradicts itself in a definition, before it is bound anywhere. */
 export function checkDefinition(rule: Definition): void {

@@ -1,37 +1,66 @@
-import { fault } from '../fault.ts';
+import { fault, nearest } from '../fault.ts';
+import { type AnyField, specOf } from '../kinds/field.ts';
+import { readConstant } from '../kinds/kind.ts';
 import type { ValueRule, ValueUse } from './use.ts';
 import { valueRule } from './value-rule.ts';
 
 type Scalar = string | number | boolean;
 
 function keyOf(entry: unknown, by: string | undefined): unknown {
-  const key = by === undefined ? entry : (entry as { readonly [name: string]: unknown })[by];
+  const key = by === undefined ? entry : (entry as { readonly [name: string]: unknown } | undefined)?.[by];
   // Groups are the same when their values are; their keys stand in declared order.
   return typeof key === 'object' && key !== null ? JSON.stringify(key) : key;
 }
 
+interface Takes {
+  readonly by: string | undefined;
+}
+
+/** The first entry that is like an earlier one, and that one. */
+function repetitionIn(value: readonly unknown[], { by }: Takes): readonly [entry: number, sameAs: number] | undefined {
+  const seen = new Map<unknown, number>();
+  for (const [index, entry] of value.entries()) {
+    const key = keyOf(entry, by);
+    // Entries without the key are not compared.
+    if (key === undefined || key === null) continue;
+    const earlier = seen.get(key);
+    if (earlier !== undefined) return [index, earlier];
+    seen.set(key, index);
+  }
+  return undefined;
+}
+
 const different = valueRule('distinct', ['list'], {
-  check(value: readonly unknown[], { by }: { by: string | undefined }) {
-    const seen = new Set<unknown>();
-    for (const entry of value) {
-      const key = keyOf(entry, by);
-      // Entries without the key are not compared.
-      if (key === undefined) continue;
-      if (seen.has(key)) return false;
-      seen.add(key);
-    }
-    return true;
+  check: (value: readonly unknown[], takes: Takes) => repetitionIn(value, takes) === undefined,
+  // Entries are counted from 1, as people do.
+  facts(takes, _at, value) {
+    const [entry = 0, sameAs = 0] = repetitionIn(value, takes) ?? [];
+    return { entry: entry + 1, sameAs: sameAs + 1 };
   },
-  message: { en: '{field} must not have the same entry twice.' },
+  factNames: ['entry', 'sameAs'],
+  entryOf: (value, takes) => repetitionIn(value, takes)?.[0],
+  forField(takes, { item }, say) {
+    const { kind, fields = {} } = specOf(item as AnyField, 'item');
+    if (takes.by !== undefined && !Object.hasOwn(fields, takes.by))
+      say(
+        `it compares entries by "${takes.by}", and ${kind.name === 'group' ? `there is no such field in them; ${nearest(takes.by, Object.keys(fields))}` : `they are no groups but ${kind.name}.`}`,
+      );
+    return takes;
+  },
+  message: { en: '{field} must not have the same entry twice: entry {entry} is the same as entry {sameAs}.' },
 });
 
-/** No two entries alike; `by` compares one of their fields only. */
+/** No two entries alike; `by` compares one of their fields only. Blames the entry that repeats an earlier one. */
 export const distinct = ({ by }: { readonly by?: string } = {}, use?: ValueUse): ValueRule<'list'> => different({ by }, use);
 
 const including = valueRule('must-contain', ['list'], {
   check: (value: readonly unknown[], { entry }: { entry: Scalar }) => value.includes(entry),
   facts: (takes) => takes,
   factNames: ['entry'],
+  forField({ entry }, { item }, say) {
+    const { kind } = specOf(item as AnyField, 'item');
+    return { entry: readConstant(kind, entry, 'it looks for', say) as Scalar };
+  },
   refuses({ entry }) {
     if (!['string', 'number', 'boolean'].includes(typeof entry)) fault('mustContain needs a text, number or flag that an entry has to be.');
   },

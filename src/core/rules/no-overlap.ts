@@ -36,7 +36,10 @@ export const noOverlap = <C extends Columns, K extends keyof C, F extends Fields
     const alike = terms.filter(({ column }) => column !== from && column !== to);
     return {
       mirrors: 'overlap',
-      claims: { terms: alike, interval: { from, to, touching: isTouching } },
+      claims: {
+        terms: alike,
+        interval: { from, to, touching: isTouching, isNumber: collection.columns[from]?.spec.is.includes('exact') === true },
+      },
       looksUp: { [ROW]: { collection, terms: asked, columns: [], want: 'exists', exceptItself: true, inner: {} } },
       holds: (_read: object, found: Found) => found[ROW] === false && !(CLAIMED in found),
       ...CLAIM_FACTS,

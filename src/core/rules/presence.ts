@@ -6,7 +6,7 @@ import type { AnyPathOrLoose } from './roles.ts';
 import { define } from './rule.ts';
 import { type BoundRule, bind, type Use } from './use.ts';
 
-const maybeAny = roleOf('any', { maybe: true });
+const maybeAny = roleOf('any', { maybe: true, reads: 'presence' });
 
 const present = define(
   'needed',
@@ -14,6 +14,7 @@ const present = define(
   {
     holds: ({ field }: { field: unknown }) => field !== undefined,
     message: { en: '{field} is needed.' },
+    isPresence: true,
     blames: 'field',
     samples: { holds: [{ field: 'Ida' }], fails: [{ field: undefined }] },
   },
@@ -29,6 +30,7 @@ const missing = define(
   {
     holds: ({ field }: { field: unknown }) => field === undefined,
     message: { en: '{field} must be left out.' },
+    isPresence: true,
     blames: 'field',
     samples: { holds: [{ field: undefined }], fails: [{ field: 'Ida' }] },
   },
@@ -47,6 +49,9 @@ function samplesFor(roles: readonly string[], holds: (there: number) => boolean)
   const side = (isHeld: boolean) => samples.filter(({ there }) => holds(there) === isHeld).map(({ sample }) => sample);
   return { holds: side(true), fails: side(false) };
 }
+
+/** Two fields or more, and perhaps how the rule is used. */
+type FieldsThenUse<F extends Fields> = readonly AnyPathOrLoose<F>[] | readonly [...AnyPathOrLoose<F>[], Use<F>];
 
 /** A rule about which of several fields are there; one definition for every number of fields. */
 function countOf(id: string, name: string, holds: (there: number, all: number) => boolean, message: string) {
@@ -69,10 +74,18 @@ function countOf(id: string, name: string, holds: (there: number, all: number) =
     return definition;
   };
 
-  return <F extends Fields>(fields: readonly AnyPathOrLoose<F>[]): BoundRule<F> => {
+  return <F extends Fields>(all: FieldsThenUse<F>): BoundRule<F> => {
+    const fields = all.filter((each) => typeof each === 'string');
+    const use: unknown = all.find((each) => typeof each === 'object');
+    if (use !== undefined && use !== all.at(-1)) fault(`${name} takes how it is used as its last argument.`);
     if (fields.length < 2) fault(`${name} needs two fields or more.`);
     const definition = definitionFor(fields.length);
-    return bind(definition, Object.fromEntries(definition.blames.map((role, index) => [role, fields[index] as string]))) as never;
+    return bind(
+      definition,
+      Object.fromEntries(definition.blames.map((role, index) => [role, fields[index] as string])),
+      {},
+      use as object | undefined,
+    ) as never;
   };
 }
 
@@ -86,10 +99,10 @@ const allOrNone = countOf(
 );
 
 /** At least one of these fields must be there; blames all of them. */
-export const atLeastOneOf = <F extends Fields>(...fields: readonly AnyPathOrLoose<F>[]): BoundRule<F> => some<F>(fields);
+export const atLeastOneOf = <F extends Fields>(...fields: FieldsThenUse<F>): BoundRule<F> => some<F>(fields);
 
 /** One of these fields must be there, and no other of them; blames all of them. */
-export const exactlyOneOf = <F extends Fields>(...fields: readonly AnyPathOrLoose<F>[]): BoundRule<F> => one<F>(fields);
+export const exactlyOneOf = <F extends Fields>(...fields: FieldsThenUse<F>): BoundRule<F> => one<F>(fields);
 
 /** All of these fields must be there, or none; blames all of them. */
-export const together = <F extends Fields>(...fields: readonly AnyPathOrLoose<F>[]): BoundRule<F> => allOrNone<F>(fields);
+export const together = <F extends Fields>(...fields: FieldsThenUse<F>): BoundRule<F> => allOrNone<F>(fields);

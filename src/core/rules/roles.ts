@@ -1,6 +1,7 @@
 import { fault } from '../fault.ts';
 import type { AnyField, Fields, Shapes, ValueOf } from '../kinds/field.ts';
-import type { Kind, RoleSpec } from '../kinds/kind.ts';
+import type { Kind, RoleSpec, VALUE } from '../kinds/kind.ts';
+import type { AsStored } from './use.ts';
 
 /** A named input of a rule is described by the kind it reads. */
 export type Role = Kind<string, unknown>;
@@ -61,7 +62,9 @@ type BindEntries<E extends Roles, F extends Fields> = {
 };
 /** For each role the path of a field of its kind. */
 export type Binding<R extends Roles, F extends Fields> = {
-  readonly [P in keyof R]: R[P] extends { readonly entry: infer E extends Roles } ? BindEntries<E, F> : PathOf<F, R[P]['kind']>;
+  readonly [P in keyof R]: R[P] extends { readonly entry: infer E extends Roles }
+    ? BindEntries<E, F>
+    : PathOf<F, R[P]['kind']> | AsStored<PathOf<F, R[P]['kind']>>;
 };
 
 // The kinds of the field at one path: a walk along the path costs a fraction of listing the paths of every kind.
@@ -85,6 +88,37 @@ type KindIn<X, P> = X extends { readonly shapes: infer S extends Shapes }
         ? I['kind']
         : P extends `*.${infer Rest}`
           ? KindIn<I, Rest>
+          : never
+      : never;
+
+/** What the field at a path can be compared with: a value of its own; of shapes the name of one. */
+export type ConstantAt<F extends Fields, P> = P extends keyof F
+  ? ConstantOf<F[P]>
+  : P extends `${infer N}.${infer Rest}`
+    ? N extends keyof F
+      ? ConstantIn<F[N], Rest>
+      : never
+    : never;
+type ConstantOf<X> = X extends { readonly shapes: infer S }
+  ? keyof S
+  : X extends { readonly kind: 'group' | 'list' | 'table' }
+    ? never
+    : X extends { readonly [VALUE]: infer T }
+      ? T & (string | number | boolean)
+      : never;
+type ConstantIn<X, P> = X extends { readonly shapes: infer S extends Shapes }
+  ? P extends `${infer N}.${infer Rest}`
+    ? N extends keyof S
+      ? ConstantAt<S[N]['fields'], Rest>
+      : never
+    : never
+  : X extends { readonly fields: infer G extends Fields }
+    ? ConstantAt<G, P>
+    : X extends { readonly item: infer I } | { readonly each: infer I }
+      ? P extends '*'
+        ? ConstantOf<I>
+        : P extends `*.${infer Rest}`
+          ? ConstantIn<I, Rest>
           : never
       : never;
 

@@ -35,6 +35,8 @@ interface Body<R extends Roles, L extends LookUps<R>, P extends Columns> {
     takes: ParamsOf<P>,
     at: Circumstances,
   ) => { readonly [fact: string]: string | number | boolean };
+  /** Facts that tell nothing of a secret that the rule reads or finds; the others are withheld beside one. `true` for all. */
+  readonly open?: true | readonly string[];
   /**
    * An ICU message: `{role}` is the label of the field bound to it, `{role_value}` its value, `{parameter}`,
    * `{fact}`, `{lookup_column}`.

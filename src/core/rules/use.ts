@@ -13,6 +13,8 @@ export interface ValueUse {
   readonly on?: string | readonly string[];
   /** A failed warning is reported, and does not stop acceptance. Defaults to `error`. */
   readonly severity?: Severity;
+  /** The use is judged and told apart (`verdict.trials`), and decides nothing: for trying a new rule on live traffic. */
+  readonly trial?: boolean;
   /** Said in this place instead of the rule's own message. */
   readonly message?: Texts;
 }
@@ -43,8 +45,19 @@ export interface UseOptions extends ValueUse {
   readonly constraint?: string;
 }
 
+/** Where a role could name a field: that field as it is stored, before the change. */
+export class AsStored<out P extends string = string> {
+  constructor(readonly path: P) {}
+}
+
+/**
+ * Lets a role read a field as it is stored, when a stored record is amended: `notEarlier({ before: asStored('arrives'), now: 'arrives' })`.
+ * When something new is judged it is absent: a rule then runs only if that role is `maybe(kind)`.
+ */
+export const asStored = <const P extends string>(path: P): AsStored<P> => new AsStored(path);
+
 /** Role to path; the roles of an `entries` role to paths. */
-export type RolePaths = { readonly [role: string]: string | { readonly [role: string]: string } };
+export type RolePaths = { readonly [role: string]: string | AsStored | { readonly [role: string]: string } };
 
 /** One rule bound in one place, as the run time sees it. */
 export interface UseSpec {

@@ -1,7 +1,8 @@
 import { roleOf } from '../kinds/kind.ts';
 import type { Texts } from '../text.ts';
 import type { Circumstances } from '../verdict.ts';
-import type { Facts } from './definition.ts';
+import type { FieldSpec } from '../kinds/field.ts';
+import type { Facts, Say } from './definition.ts';
 import { define } from './rule.ts';
 import { bind, type ValueRule, type ValueUse } from './use.ts';
 
@@ -11,11 +12,15 @@ interface ValueBody<V, T> {
   /** Whether the value satisfies the rule. */
   check(value: V, takes: T, at: Circumstances): boolean;
   /** The facts of a finding, and their names. */
-  readonly facts?: (takes: T, at: Circumstances) => Facts;
+  readonly facts?: (takes: T, at: Circumstances, value: V) => Facts;
   readonly factNames?: readonly string[];
   readonly words?: (takes: T, value: V) => { readonly [slot: string]: Texts | readonly Texts[] };
   readonly wordNames?: readonly string[];
   readonly countsOnly?: boolean;
+  /** Of a list: the index of the entry at fault, which is blamed instead of the list. */
+  readonly entryOf?: (value: V, takes: T) => number | undefined;
+  /** Reads constants by the field's kind, and refuses what the field can never be. */
+  readonly forField?: (takes: T, field: FieldSpec, say: Say) => T;
   readonly needsZone?: (takes: T) => boolean;
   /** Throws a `Fault` for parameters that contradict themselves. */
   readonly refuses?: (takes: T) => void;
@@ -31,15 +36,19 @@ export function valueRule<K extends string, V, T extends object>(
   kinds: readonly K[],
   body: ValueBody<V, T>,
 ): (takes: T, use?: ValueUse) => ValueRule<K> {
-  const { check, facts, words, ...rest } = body;
+  const { check, facts, words, forField, entryOf, ...rest } = body;
   const definition = define(
     id,
     { field: roleOf(kinds) },
     {
       ...rest,
+      ...(entryOf && { entryOf: entryOf as never }),
+      ...(forField && { forField: forField as never }),
+      // Its facts come from its parameters alone.
+      open: true,
       check: check as never,
       holds: (read: { field: V }, _found: unknown, takes: T, at: Circumstances) => check(read.field, takes, at),
-      facts: (_read: unknown, _found: unknown, takes: T, at: Circumstances) => facts?.(takes, at) ?? {},
+      facts: (read: { field: V }, _found: unknown, takes: T, at: Circumstances) => facts?.(takes, at, read.field) ?? {},
       factNames: body.factNames ?? [],
       ...(words && { words: (takes: T, read: { field: V }) => words(takes, read.field) }),
       blames: 'field',

@@ -66,7 +66,7 @@ export const de: Catalogue = {
     after: `{field}: Nur nach ${BOUND}.`,
     'years-old': '{field}: Muss mindestens {years, plural, one {# Jahr} other {# Jahre}} zurückliegen.',
     weekdays: '{field}: Möglich ist {names}.',
-    distinct: '{field}: Bitte keinen Eintrag doppelt angeben.',
+    distinct: '{field}: Bitte keinen Eintrag doppelt angeben; Eintrag {entry} ist derselbe wie Eintrag {sameAs}.',
     'must-contain': '{field}: Bitte auch {entry} angeben.',
     'upload-size': `{fault, select, small {{field}: Die Datei muss mindestens ${BYTES('min')} haben.} other {{field}: Die Datei darf höchstens ${BYTES('max')} haben.}}`,
     'media-types': '{field}: Bitte eine Datei vom Typ {types} angeben.',

@@ -69,7 +69,7 @@ export const pl: Catalogue = {
     after: `{field}: tylko później niż ${BOUND}.`,
     'years-old': '{field}: musi upłynąć co najmniej {years, plural, one {# rok} few {# lata} many {# lat} other {# roku}}.',
     weekdays: '{field}: możliwe dni to {names}.',
-    distinct: '{field}: proszę nie powtarzać pozycji.',
+    distinct: '{field}: proszę nie powtarzać pozycji; pozycja {entry} jest taka sama jak pozycja {sameAs}.',
     'must-contain': '{field}: proszę podać także {entry}.',
     'upload-size': `{fault, select, small {{field}: plik musi mieć co najmniej ${BYTES('min')}.} other {{field}: plik może mieć najwyżej ${BYTES('max')}.}}`,
     'media-types': '{field}: proszę podać plik typu {types}.',
