@@ -71,6 +71,8 @@ export function weekdayOf(day: Day): number {
   return (((dayNumber(day) + 3) % 7) + 7) % 7;
 }
 
+/** Zones remembered: more than an application has, and a limit for what requests bring (a formatter is some 25 KB). */
+const MOST_ZONES = 100;
 const formats = new Map<string, Intl.DateTimeFormat>();
 const latest = new Map<string, { readonly quarter: number; readonly day: Day }>();
 const QUARTER_HOUR = 900_000;
@@ -80,6 +82,7 @@ export function zoneFormat(zone: string): Intl.DateTimeFormat {
   let format = formats.get(zone);
   if (!format) {
     format = new Intl.DateTimeFormat('en', { timeZone: zone, calendar: 'iso8601', year: 'numeric', month: '2-digit', day: '2-digit' });
+    if (formats.size >= MOST_ZONES) formats.clear();
     formats.set(zone, format);
   }
   return format;
@@ -94,6 +97,7 @@ export function dayIn(zone: string, moment: Date): Day {
   const parts: Record<string, string> = {};
   for (const part of zoneFormat(zone).formatToParts(moment)) parts[part.type] = part.value;
   const day = `${(parts.year as string).padStart(4, '0')}-${parts.month}-${parts.day}` as Day;
+  if (latest.size >= MOST_ZONES) latest.clear();
   latest.set(zone, { quarter, day });
   return day;
 }

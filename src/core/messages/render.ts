@@ -1,6 +1,6 @@
 import { IntlMessageFormat } from 'intl-messageformat';
 import type { Failure } from '../plan/run.ts';
-import type { Texts } from '../text.ts';
+import { type Texts, WITHHELD } from '../text.ts';
 import { astOf, dateSlotsOf, remember } from './slots.ts';
 
 /** The language that is spoken when none is asked for, and when a text is missing in the one asked for. */
@@ -142,12 +142,23 @@ function remembered<F>(sort: string, locale: unknown, options: object | undefine
 
 type Locales = string | string[];
 
+/** What is withheld is no number and no date, and is shown as what it is. */
+function orWithheld<F extends { format(value: never): string }>(formatter: F, isWithheld: (value: unknown) => boolean): F {
+  const format = (value: unknown) => (value === WITHHELD || isWithheld(value) ? WITHHELD : formatter.format(value as never));
+  // The message formatter asks for no more than this.
+  return { format } as F;
+}
+
 // A number is told as precisely as the rule compares it, and a day is a day wherever the reader is.
 const PRECISE = {
   getNumberFormat: (locales?: Locales, options?: object) =>
-    remembered('number', locales, options, () => new Intl.NumberFormat(locales, { maximumFractionDigits: 20, ...options })),
+    remembered('number', locales, options, () =>
+      orWithheld(new Intl.NumberFormat(locales, { maximumFractionDigits: 20, ...options }), Number.isNaN),
+    ),
   getDateTimeFormat: (locales?: Locales | readonly string[], options?: Intl.DateTimeFormatOptions) =>
-    remembered('date', locales, options, () => new Intl.DateTimeFormat(locales as Locales, { ...options, timeZone: 'UTC' })),
+    remembered('date', locales, options, () =>
+      orWithheld(new Intl.DateTimeFormat(locales as Locales, { ...options, timeZone: 'UTC' }), (value) => value === WITHHELD),
+    ),
   getPluralRules: (locales?: Locales | readonly string[], options?: Intl.PluralRulesOptions) =>
     remembered('plural', locales, options, () => new Intl.PluralRules(locales as Locales, options)),
 };
@@ -169,7 +180,7 @@ function slotsFor(failure: Failure, locale: string, dates: ReadonlySet<string>):
   for (const [role, label] of Object.entries(failure.labels)) slots[role] = textIn(label, locale);
   for (const [fact, value] of Object.entries(failure.facts)) {
     if (Array.isArray(value)) slots[fact] = listText(locale, 'disjunction', value.map(String));
-    else if (typeof value === 'string' && dates.has(fact)) slots[fact] = dateOf(value);
+    else if (typeof value === 'string' && dates.has(fact) && value !== WITHHELD) slots[fact] = dateOf(value);
     else slots[fact] = typeof value === 'number' ? value : String(value);
   }
   if (languageOf(locale).isRightToLeft) isolate(slots);

@@ -85,6 +85,8 @@ interface Level {
   readonly change: Stored;
   readonly frame: Frame;
   readonly before: Frame;
+  /** Nothing stood here before: what the change does not mention takes its default, as in anything new. */
+  readonly isNew: boolean;
   readonly indexes: readonly EntryKey[];
 }
 
@@ -105,7 +107,7 @@ class Merge {
   read(stored: Stored, change: Stored, before: Frame): void {
     const { plan, frame } = this.#run;
     this.#run.isReadingOnly = true;
-    this.#fields(plan.fields, { stored, change, frame, before, indexes: [] });
+    this.#fields(plan.fields, { stored, change, frame, before, isNew: false, indexes: [] });
     this.#run.isReadingOnly = false;
   }
 
@@ -118,8 +120,9 @@ class Merge {
     const raw = memberOf(level.change, step.key);
     const isSilent = raw === undefined || (this.#isForm && isSilentEntry(step, raw));
     // Whether what was left out of the stored value is needed again is seen when all is there.
-    if (step.isLeftOut && isSilent) level.frame[step.slot] = undefined;
-    else if (this.#isKept(step, raw, isSilent)) this.#keep(step, level.frame, level.before);
+    if (step.isLeftOut && isSilent && !level.isNew) level.frame[step.slot] = undefined;
+    else if (this.#isKept(step, raw, isSilent) && !(level.isNew && level.before[step.slot] === undefined))
+      this.#keep(step, level.frame, level.before);
     else if (isObject(raw) && step.op !== 'scalar') this.#inside(step, raw, level);
     // A form sends no groups, only fields: each of them says for itself what becomes of it.
     else if (raw === undefined && this.#isForm && step.needed && step.op === 'group') this.#inside(step, {}, level);
@@ -137,7 +140,7 @@ class Merge {
     const held = before[step.slot];
     frame[step.slot] = held;
     if (step.op === 'group') this.#keepFields(step.inner, frame, before);
-    else if (step.op === 'shapes' && typeof held === 'string') this.#keepFields(shapeIn(step, held), frame, before);
+    else if (step.op === 'shapes') for (const fields of step.shapes.values()) this.#keepFields(fields, frame, before);
     else if (step.op === 'list' && Array.isArray(held)) frame[step.slot] = this.#keepEntries(step, held);
   }
 
@@ -173,8 +176,9 @@ class Merge {
 
   #group(inner: FieldSteps, step: FieldStep, raw: Stored, level: Level): void {
     const known = ownOf(level.stored, step.key);
+    const isNew = level.before[step.slot] === undefined;
     level.frame[step.slot] = PRESENT;
-    this.#fields(inner, { ...level, stored: isObject(known) ? known : undefined, change: raw });
+    this.#fields(inner, { ...level, stored: isObject(known) ? known : undefined, change: raw, isNew });
   }
 
   #shape(step: ShapesStep, raw: Stored, level: Level): void {
@@ -194,7 +198,14 @@ class Merge {
     const known = ownOf(level.stored, step.key);
     const stored = isObject(known) ? known : undefined;
     frame[step.slot] = tag;
-    this.#fields(fields, { ...level, stored, change: raw, before: was === tag ? before : this.#otherShape(fields, stored, before, was) });
+    const isSame = was === tag;
+    this.#fields(fields, {
+      ...level,
+      stored,
+      change: raw,
+      before: isSame ? before : this.#otherShape(fields, stored, before, was),
+      isNew: !isSame,
+    });
   }
 
   /** What stays of a record that takes another shape: the members of the same names, as the new shape reads them. */
@@ -239,6 +250,7 @@ class Merge {
         change: { '*': memberOf(raw, name) },
         frame: entry,
         before: from ?? newFrame(step.size),
+        isNew: !from,
         indexes: [...indexes, name],
       });
       return entry;

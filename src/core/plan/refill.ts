@@ -47,7 +47,8 @@ function refill(step: FieldStep, stored: unknown, frame: Frame, isComplete: bool
 /** Nothing is known of a field, nor of what stands in it. */
 function fillUnstored(step: FieldStep, frame: Frame, unstored: Unstored): Unstored {
   frame[step.slot] = unstored;
-  if (step.op === 'group') for (const inner of step.inner.steps) if (!inner.isLeftOut) fillUnstored(inner, frame, unstored);
+  const inside = step.op === 'group' ? [step.inner] : step.op === 'shapes' ? step.shapes.values() : [];
+  for (const { steps } of inside) for (const inner of steps) if (!inner.isLeftOut) fillUnstored(inner, frame, unstored);
   return unstored;
 }
 
@@ -63,7 +64,7 @@ function there(step: FieldStep, stored: unknown, frame: Frame, isComplete: boole
       return entries(step, stored);
     case 'shapes': {
       const tag = isObject(stored) ? ownOf(stored, step.tag) : undefined;
-      if (typeof tag !== 'string' || !step.shapes.has(tag)) return unreadable(step);
+      if (typeof tag !== 'string' || !step.shapes.has(tag)) return fillUnstored(step, frame, unreadable(step));
       refillFields(shapeIn(step, tag), stored as Stored, frame, isComplete);
       return tag;
     }

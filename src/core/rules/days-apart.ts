@@ -28,6 +28,7 @@ const apart = define(
     },
     facts: (_read: object, _found: object, takes: Limits) => ({ ...takes }),
     factNames: ['least', 'most'],
+    open: true,
     words: ({ least, most }: Limits) => ({
       limits: least === undefined ? 'most' : most === undefined ? 'least' : least === most ? 'exactly' : 'both',
     }),
@@ -60,7 +61,7 @@ export const daysApart = <F extends Fields>(
   limits: Limits,
   use?: Use<F>,
 ): BoundRule<F> => {
-  const { least, most } = limits;
+  const { least, most } = (limits ?? fault('daysApart needs its limits as its second argument: least, most, or both.')) as Limits;
   for (const limit of [least, most])
     if (limit !== undefined && !Number.isInteger(limit)) fault(`daysApart: ${limit} is not a number of days.`);
   if (least === undefined && most === undefined) fault('daysApart needs least or most.');

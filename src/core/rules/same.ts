@@ -4,7 +4,7 @@ import type { Alike, OfKind } from './roles.ts';
 import { define } from './rule.ts';
 import { type BoundRule, bind, type RolePaths, type Use } from './use.ts';
 
-type Comparable = 'text' | 'decimal' | 'exact' | 'day' | 'moment' | 'time' | 'flag';
+type Comparable = 'text' | 'decimal' | 'exact' | 'day' | 'moment' | 'time' | 'flag' | 'choice';
 
 export interface Same {
   readonly id: string;
@@ -15,7 +15,7 @@ export interface Same {
   ): BoundRule<F>;
 }
 
-const COMPARABLE: readonly Comparable[] = ['text', 'decimal', 'exact', 'day', 'moment', 'time', 'flag'];
+const COMPARABLE: readonly Comparable[] = ['text', 'decimal', 'exact', 'day', 'moment', 'time', 'flag', 'choice'];
 
 const sameDefinition = define(
   'same',

@@ -31,11 +31,14 @@ export const storedChoice = <C extends Columns, K extends keyof C, F extends Fie
     if (others.length > 0) fault(`stored-choice: it compares one column, and not ${blames.join(' and ')}; put the others into "only".`);
     const shown = (shows ?? compared) as string;
     roleFor(collection, shown);
+    const isSecret = collection.secret.has(shown);
+    if (isSecret && shows !== undefined)
+      fault(`stored-choice: its message would list ${collection.name}.${shown}, and that column is secret; let it show another.`);
     const allowed = { collection, exceptItself: false, inner: {} } as const;
     const offered = terms.filter((term) => term.column !== compared);
     return {
       looksUp: { [ROW]: { ...allowed, terms, columns: [], want: 'exists' } },
-      tells: { [OPTIONS]: { ...allowed, terms: offered, columns: [shown], want: 'all', most: MOST_LISTED + 1 } },
+      ...(!isSecret && { tells: { [OPTIONS]: { ...allowed, terms: offered, columns: [shown], want: 'all', most: MOST_LISTED + 1 } } }),
       holds: (_read: object, found: Found) => found[ROW] === true,
       ...factsFrom(shown),
       message: {

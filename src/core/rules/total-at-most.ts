@@ -19,27 +19,24 @@ const NUMBER = roleOf(['decimal', 'exact']);
 const family = {};
 const made = new Map<string, Definition>();
 
-/** One definition for each shape of a sum: how many factors each product has, and whether it runs over entries. */
+/** One definition for each shape of a sum: how many factors each product has, and which of them stand in a list. */
 function definitionFor(products: readonly (readonly string[])[], hasField: boolean): Definition {
-  const shape = JSON.stringify([products.map((paths) => [paths.length, isOverEntries(paths)]), hasField]);
+  const shape = JSON.stringify([products.map((paths) => paths.map(isInList)), hasField]);
   let definition = made.get(shape);
   if (definition) return definition;
   const reads: { [role: string]: RoleSpec } = {};
   for (const [index, paths] of products.entries()) {
-    const factors = Object.fromEntries(paths.map((_, factor) => [nameOf(index, factor), NUMBER]));
-    if (isOverEntries(paths)) reads[`entries${index + 1}`] = { spec: roleOf('any').spec, entry: factors };
-    else Object.assign(reads, factors);
+    const inList = paths.flatMap((path, factor) => (isInList(path) ? [nameOf(index, factor)] : []));
+    if (inList.length > 0) {
+      const entry = Object.fromEntries(inList.map((name) => [name, NUMBER]));
+      reads[entriesOf(index)] = { spec: roleOf('any').spec, entry, maybe: true };
+    }
+    // What is not there adds nothing.
+    for (const [factor, path] of paths.entries()) if (!isInList(path)) reads[nameOf(index, factor)] = { ...NUMBER, maybe: true };
   }
   const blames = Object.keys(reads);
   if (hasField) reads[MOST] = NUMBER;
-  const total = (read: Read): string =>
-    sumOfProducts(
-      products.flatMap((paths, index) =>
-        (isOverEntries(paths) ? (read[`entries${index + 1}`] as Read[]) : [read]).map((from) =>
-          paths.map((_, factor) => from[nameOf(index, factor)] as Value),
-        ),
-      ),
-    );
+  const total = (read: Read): string => sumOfProducts(products.flatMap((paths, index) => productsOf(read, paths, index)));
   definition = define('total-at-most', reads, {
     family,
     holds: (read: Read, _found: object, { most }: { most?: Limit }) =>
@@ -54,20 +51,32 @@ function definitionFor(products: readonly (readonly string[])[], hasField: boole
   return definition;
 }
 
+/** The factors of every product that is whole: one for each entry, where some factor stands in a list. */
+function productsOf(read: Read, paths: readonly string[], index: number): Value[][] {
+  const rows = paths.some(isInList) ? ((read[entriesOf(index)] ?? []) as Read[]) : [read];
+  return rows
+    .map((row) => paths.map((path, factor) => (isInList(path) ? row : read)[nameOf(index, factor)] as Value | undefined))
+    .filter((factors): factors is Value[] => factors.every((factor) => factor !== undefined));
+}
+
 /** With every factor 1, a sum of so many products: just within its limit, and just over it. */
 function samplesFor(products: readonly (readonly string[])[]) {
-  const read = Object.fromEntries(
-    products.flatMap((paths, index): [string, unknown][] => {
-      const factors = paths.map((_, factor): [string, number] => [nameOf(index, factor), 1]);
-      return isOverEntries(paths) ? [[`entries${index + 1}`, [Object.fromEntries(factors)]]] : factors;
-    }),
-  );
+  const read: { [role: string]: unknown } = {};
+  for (const [index, paths] of products.entries()) {
+    const inList = paths.flatMap((path, factor): [string, number][] => (isInList(path) ? [[nameOf(index, factor), 1]] : []));
+    if (inList.length > 0) read[entriesOf(index)] = [Object.fromEntries(inList)];
+    for (const [factor, path] of paths.entries()) if (!isInList(path)) read[nameOf(index, factor)] = 1;
+  }
   // The limit is a role or a parameter; both are told by this name.
   return { holds: [{ ...read, [MOST]: products.length }], fails: [{ ...read, [MOST]: products.length - 0.1 }] };
 }
 
-function isOverEntries(paths: readonly string[]): boolean {
-  return paths.some((path) => path.includes('*'));
+function isInList(path: string): boolean {
+  return path.includes('*');
+}
+
+function entriesOf(product: number): string {
+  return `entries${product + 1}`;
 }
 
 function nameOf(product: number, factor: number): string {
@@ -76,8 +85,8 @@ function nameOf(product: number, factor: number): string {
 
 /**
  * A sum of products stays within a limit: `totalAtMost([['price', 'amount']], 'limit')` for fields,
- * `totalAtMost([['lines.*.price', 'lines.*.count']], 500)` over the entries of a list. Counted exactly; blames the factors
- * (or the list).
+ * `totalAtMost([['lines.*.price', 'lines.*.count', 'rate']], 500)` over the entries of a list. Counted exactly; blames the
+ * factors (or the list). A product of which a factor is not there adds nothing; a limit that is not there limits nothing.
  *
  * @param products for each product the paths of its factors
  * @param most a number, or the path of a field
@@ -93,9 +102,10 @@ export const totalAtMost = <F extends Fields>(
   if (!hasField) checkLimits('totalAtMost', most as number);
   const roles: { [role: string]: RolePaths[string] } = hasField ? { [MOST]: most as string } : {};
   for (const [index, factors] of paths.entries()) {
-    const named = Object.fromEntries(factors.map((path, factor) => [nameOf(index, factor), path]));
-    if (isOverEntries(factors)) roles[`entries${index + 1}`] = named;
-    else Object.assign(roles, named);
+    const named = factors.map((path, factor) => [nameOf(index, factor), path] as const);
+    const inList = named.filter(([, path]) => isInList(path));
+    if (inList.length > 0) roles[entriesOf(index)] = Object.fromEntries(inList);
+    for (const [name, path] of named) if (!isInList(path)) roles[name] = path;
   }
   return bind(definitionFor(paths, hasField), roles, hasField ? {} : { most }, use) as never;
 };
