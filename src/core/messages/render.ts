@@ -146,7 +146,7 @@ type Locales = string | string[];
 function orWithheld<F extends { format(value: never): string }>(formatter: F, isWithheld: (value: unknown) => boolean): F {
   const format = (value: unknown) => (value === WITHHELD || isWithheld(value) ? WITHHELD : formatter.format(value as never));
   // The message formatter asks for no more than this.
-  return { format } as F;
+  return { format } as unknown as F;
 }
 
 // A number is told as precisely as the rule compares it, and a day is a day wherever the reader is.

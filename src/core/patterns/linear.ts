@@ -1,33 +1,62 @@
+import { type Automaton, automatonOf, type Copies, isWrittenOut } from './automaton.ts';
 import { type CharacterSet, overlap, unionOf } from './character-set.ts';
 import { type Node, parsePattern, Unshown } from './syntax.ts';
 
-// Shows that a backtracking engine needs linear time for a pattern, whatever the text. Two conditions are enough:
+// Shows that a backtracking engine needs linear time for a pattern, whatever the text. The engine walks all ways through the
+// pattern that the text allows, so it is enough that there are only so many at any place of any text. There are more and
+// more of them exactly when (Weber and Seidl, "On the degree of ambiguity of finite automata", 1991)
 //
-// 1. At every choice (which alternative, once more or on) the next character decides, because the characters that each
-//    way may begin with do not overlap. Then the engine never takes up a way that another has walked before.
-// 2. The pattern is tried at one place only, because it begins with ^, or no try is longer than a fixed length.
+// 1. a state leads back to itself in two ways over the same text: exponentially many; or
+// 2. over the same text one state leads back to itself and to another, which leads back to itself: as many as there are
+//    places in the text, or a power of that.
 //
-// A pattern of bounded length may be ambiguous as long as its ways are few: their number bounds the work.
+// And the pattern has to be tried at one place only, because it begins with ^, or no try may take many steps.
 
 /** Steps of one try: of a pattern tried once, and of one tried at every place of the text. */
 const MOST_STEPS = 100_000;
 const MOST_STEPS_A_PLACE = 200;
+/** Ways that may be open at a time, where the text decides between them only later. */
+const MOST_WAYS = 1000;
+/** Steps of the proof itself. */
+const MOST_WORK = 2_000_000;
 
 /** Why linear time cannot be shown, in words; `undefined` when it is shown. */
 export function whyNotLinear(expression: RegExp): string | undefined {
   try {
     const node = parsePattern(expression);
-    const { length, ways } = measure(node);
-    const most = isAnchored(node) ? MOST_STEPS : MOST_STEPS_A_PLACE;
-    if (length * ways <= most) return undefined;
-    if (!isAnchored(node) && length > most) return 'it does not begin with ^, and so is tried at every place of the text';
-    if (hasInnerStart(node)) return 'a ^ stands inside it';
-    check(node, []);
+    const { body, ahead } = withoutAhead(node);
+    for (const looked of ahead) checkAnchored(looked);
+    const { length, ways } = measure(body);
+    const isOnce = isAnchored(body);
+    if (length * ways <= (isOnce ? MOST_STEPS : MOST_STEPS_A_PLACE)) return undefined;
+    if (!isOnce && length > MOST_STEPS_A_PLACE) return 'it does not begin with ^, and so is tried at every place of the text';
+    if (!isOnce) return 'it does not begin with ^, and one try may take many steps';
+    if (hasInnerStart(body)) return 'a ^ stands inside it';
+    checkAnchored(body);
     return undefined;
   } catch (cause) {
     if (cause instanceof Unshown) return cause.message;
     throw cause;
   }
+}
+
+/** Looking ahead is done once where the pattern begins, and again for every way anywhere else. */
+function withoutAhead(node: Node): { readonly body: Node; readonly ahead: readonly Node[] } {
+  const parts = node.type === 'sequence' ? node.parts : [node];
+  let first = 0;
+  while (parts[first]?.type === 'start' || parts[first]?.type === 'ahead') first++;
+  const ahead = parts.slice(0, first).flatMap((part) => (part.type === 'ahead' ? [part.of] : []));
+  if (ahead.length > 0 && parts[0]?.type !== 'start') throw new Unshown('looking ahead where no ^ stands before');
+  const kept = parts.filter((part, index) => index >= first || part.type !== 'ahead');
+  const body: Node = node.type === 'sequence' ? { type: 'sequence', parts: kept } : node;
+  for (const part of [...ahead, body]) if (looksAhead(part)) throw new Unshown('looking ahead inside it');
+  return { body, ahead };
+}
+
+function looksAhead(node: Node): boolean {
+  if (node.type === 'ahead') return true;
+  if (node.type === 'repeat') return looksAhead(node.of);
+  return 'parts' in node && node.parts.some(looksAhead);
 }
 
 /** The longest text that a node matches, and in how many ways at most it may be walked through. */
@@ -44,6 +73,7 @@ function measure(node: Node): { readonly length: number; readonly ways: number }
       return { length: Math.max(...parts.map(({ length }) => length)), ways: sum(parts.map(({ ways }) => ways)) };
     }
     case 'repeat': {
+      if (node.max === 0) return { length: 0, ways: 1 };
       const { length, ways } = measure(node.of);
       if (node.max === Number.POSITIVE_INFINITY) return { length: Number.POSITIVE_INFINITY, ways: Number.POSITIVE_INFINITY };
       return { length: length * node.max, ways: repeatedWays(ways, node.min, node.max) };
@@ -84,39 +114,64 @@ function hasInnerStart(node: Node, isFirst = true): boolean {
   }
 }
 
-/** Walks a node with the characters that may follow it; throws where the next character does not decide. Gives what may come first. */
-function check(node: Node, follow: CharacterSet): CharacterSet {
-  switch (node.type) {
-    case 'characters':
-      return node.set;
-    case 'start':
-    case 'edge':
-      return follow;
-    case 'end':
-      // Where the text ends, no other way has a character to begin with.
-      return [];
-    case 'sequence':
-      return node.parts.reduceRight((next, part) => check(part, next), follow);
-    case 'either': {
-      const firsts = node.parts.map((part) => check(part, follow));
-      for (const [index, first] of firsts.entries()) {
-        if (firsts.slice(index + 1).some((other) => overlap(other, first)))
-          throw new Unshown('two alternatives may begin with the same character');
-      }
-      return unionOf(...firsts);
-    }
-    case 'repeat':
-      return checkRepeat(node, follow);
+/** Throws where the ways through a pattern that is tried once may become more and more. */
+function checkAnchored(node: Node): void {
+  try {
+    checkWith(node, FEW);
+  } catch (cause) {
+    // What is written out further has fewer ways, and takes longer to look through.
+    if (!(cause instanceof Unshown)) throw cause;
+    checkWith(node, MORE);
   }
 }
 
-function checkRepeat({ of, min, max }: Extract<Node, { type: 'repeat' }>, follow: CharacterSet): CharacterSet {
-  if (canBeEmpty(of)) throw new Unshown('what is repeated may be empty');
-  const first = firstOf(of);
-  check(of, max > 1 ? unionOf(first, follow) : follow);
-  if (max === min) return first;
-  if (overlap(first, follow)) throw new Unshown('after a repetition, the same character may go on with it or with what follows');
-  return min === 0 ? unionOf(first, follow) : first;
+const FEW: Copies = { most: 3, exactly: 3 };
+const MORE: Copies = { most: 10, exactly: 40 };
+
+function checkWith(node: Node, copies: Copies): void {
+  if (openWays(node, [], copies) > MOST_WAYS) throw new Unshown('it leaves too many ways open at a time');
+  new Proof(automatonOf(node, copies)).check();
+}
+
+/** Ways that may be open at a time: where the next character decides, only one goes on. */
+function openWays(node: Node, follow: CharacterSet, copies: Copies): number {
+  switch (node.type) {
+    case 'sequence': {
+      let [ways, next] = [1, follow];
+      for (const part of [...node.parts].reverse()) {
+        ways *= openWays(part, next, copies);
+        next = canBeEmpty(part) ? unionOf(firstOf(part), next) : firstOf(part);
+      }
+      return ways;
+    }
+    case 'either': {
+      const ways = node.parts.map((part) => openWays(part, follow, copies));
+      const firsts = node.parts.map((part) => (canBeEmpty(part) ? unionOf(firstOf(part), follow) : firstOf(part)));
+      return isDecided(firsts) ? Math.max(...ways) : sum(ways);
+    }
+    case 'repeat': {
+      const { of, min, max } = node;
+      if (max === 0) return 1;
+      const first = firstOf(of);
+      const inside = openWays(of, max > 1 ? unionOf(first, follow) : follow, copies);
+      const isOpen = min !== max && !isDecided([first, follow]);
+      if (isWrittenOut(node, copies)) return (isOpen ? inside + 1 : inside) ** max;
+      // In a loop that is proved, one way leads to each of its states.
+      return isOpen || inside > 1 ? inside * (sizeOf(of) + 1) : 1;
+    }
+    default:
+      return 1;
+  }
+}
+
+function isDecided(firsts: readonly CharacterSet[]): boolean {
+  return firsts.every((first, index) => firsts.slice(index + 1).every((other) => !overlap(first, other)));
+}
+
+function sizeOf(node: Node): number {
+  if (node.type === 'characters') return 1;
+  if (node.type === 'repeat') return sizeOf(node.of);
+  return 'parts' in node ? sum(node.parts.map(sizeOf)) : 0;
 }
 
 /** The characters that a node may begin with. */
@@ -154,4 +209,173 @@ function canBeEmpty(node: Node): boolean {
     default:
       return true;
   }
+}
+
+/** Looks for the two forms of a pattern whose ways become more and more. */
+class Proof {
+  readonly #steps: Automaton['steps'];
+  /** Which of the smallest sets, that all others are made of, each state takes. */
+  readonly #masks: readonly bigint[];
+  /** The states that lead to each other have one number. */
+  readonly #loops: readonly number[];
+  #work = 0;
+
+  constructor({ sets, steps }: Automaton) {
+    this.#steps = steps;
+    this.#masks = masksOf(sets);
+    this.#loops = loopsOf(steps);
+  }
+
+  check(): void {
+    for (const [state, next] of this.#steps.entries())
+      for (const [to, ways] of next) if (ways > 1 && this.#isInside(state, to)) this.#refuse();
+    const inLoops = this.#steps.flatMap((_, state) => (this.#isLoop(state) ? [state] : []));
+    for (const state of inLoops) this.#checkTwice(state);
+    for (const one of inLoops) for (const other of inLoops) if (one !== other) this.#checkBeside(one, other);
+  }
+
+  #isInside(state: number, to: number): boolean {
+    return this.#loops[state] === this.#loops[to];
+  }
+
+  /** Whether a state leads back to itself. */
+  #isLoop(state: number): boolean {
+    return [...(this.#steps[state] as ReadonlyMap<number, number>).keys()].some((to) => this.#isInside(state, to));
+  }
+
+  #refuse(): never {
+    throw new Unshown('the same text may be walked through in more and more ways');
+  }
+
+  /** Two ways from a state back to itself over the same text. */
+  #checkTwice(from: number): void {
+    const size = this.#steps.length;
+    const isInside = (to: number) => this.#isInside(from, to);
+    const reached = this.#walk([from * size + from], (pair, visit) => {
+      const [one, two] = [Math.floor(pair / size), pair % size];
+      for (const a of this.#next(one))
+        if (isInside(a)) for (const b of this.#next(two)) if (isInside(b) && this.#meet(a, b)) visit(a * size + b, pair);
+    });
+    // Apart somewhere, and together again.
+    const apart = [...reached.keys()].filter((pair) => Math.floor(pair / size) !== pair % size);
+    if (apart.length === 0) return;
+    const back = this.#walk(apart, (pair, visit) => {
+      const [one, two] = [Math.floor(pair / size), pair % size];
+      for (const a of this.#next(one))
+        if (isInside(a)) for (const b of this.#next(two)) if (isInside(b) && this.#meet(a, b)) visit(a * size + b, pair);
+    });
+    if (back.get(from * size + from) !== undefined) this.#refuse();
+  }
+
+  /** Over the same text from one state back to it and to the other, and from the other back to it. */
+  #checkBeside(one: number, other: number): void {
+    if (!this.#leads(one, other)) return;
+    const size = this.#steps.length;
+    const reached = this.#walk([(one * size + one) * size + other], (triple, visit) => {
+      const c = triple % size;
+      const b = Math.floor(triple / size) % size;
+      const a = Math.floor(triple / size / size);
+      for (const x of this.#next(a)) {
+        if (!this.#isInside(one, x)) continue;
+        for (const z of this.#next(c)) {
+          if (!this.#isInside(other, z) || !this.#meet(x, z)) continue;
+          for (const y of this.#next(b)) if (this.#leads(y, other) && this.#meet(x, z, y)) visit((x * size + y) * size + z, triple);
+        }
+      }
+    });
+    if (reached.get((one * size + other) * size + other) !== undefined) this.#refuse();
+  }
+
+  #next(state: number): Iterable<number> {
+    return (this.#steps[state] as ReadonlyMap<number, number>).keys();
+  }
+
+  /** Whether some character is taken by all these states. */
+  #meet(...states: readonly number[]): boolean {
+    let common = -1n;
+    for (const state of states) common &= this.#masks[state] as bigint;
+    return common !== 0n;
+  }
+
+  readonly #reached = new Map<number, ReadonlySet<number>>();
+
+  #leads(from: number, to: number): boolean {
+    let known = this.#reached.get(from);
+    if (!known) {
+      const all = new Set([from]);
+      for (const state of all) for (const next of this.#next(state)) all.add(next);
+      known = all;
+      this.#reached.set(from, known);
+    }
+    return known.has(to);
+  }
+
+  /** Everything reached by at least one step, with what it was reached from. */
+  #walk(from: readonly number[], step: (state: number, visit: (to: number, by: number) => void) => void): Map<number, number> {
+    const reached = new Map<number, number>();
+    const open = [...from];
+    const seen = new Set(from);
+    for (let state = open.pop(); state !== undefined; state = open.pop()) {
+      step(state, (to, by) => {
+        if (++this.#work > MOST_WORK) throw new Unshown('it is too large to be looked through');
+        if (!reached.has(to)) reached.set(to, by);
+        if (seen.has(to)) return;
+        seen.add(to);
+        open.push(to);
+      });
+    }
+    return reached;
+  }
+}
+
+/** Cuts all sets into pieces that lie in or outside of each, and says which pieces each has. */
+function masksOf(sets: readonly CharacterSet[]): bigint[] {
+  const cuts = [...new Set(sets.flatMap((set) => set.flatMap(([first, last]) => [first, last + 1])))].sort((a, b) => a - b);
+  const at = new Map(cuts.map((cut, index) => [cut, BigInt(index)]));
+  return sets.map((set) =>
+    set.reduce((mask, [first, last]) => {
+      const [from, to] = [at.get(first) as bigint, at.get(last + 1) as bigint];
+      return mask | (((1n << (to - from)) - 1n) << from);
+    }, 0n),
+  );
+}
+
+/** Numbers the strongly connected parts (Tarjan's algorithm, with a stack of its own). */
+function loopsOf(steps: Automaton['steps']): number[] {
+  const size = steps.length;
+  const number: number[] = new Array(size).fill(-1);
+  const low: number[] = new Array(size).fill(0);
+  const loop: number[] = new Array(size).fill(-1);
+  const stack: number[] = [];
+  let count = 0;
+  let loops = 0;
+  for (let root = 0; root < size; root++) {
+    if (number[root] !== -1) continue;
+    const work: { readonly state: number; readonly next: Iterator<number> }[] = [];
+    const enter = (state: number) => {
+      number[state] = low[state] = count++;
+      stack.push(state);
+      work.push({ state, next: (steps[state] as ReadonlyMap<number, number>).keys() });
+    };
+    enter(root);
+    while (work.length > 0) {
+      const { state, next } = work.at(-1) as (typeof work)[number];
+      const { done, value } = next.next();
+      if (!done) {
+        if (number[value] === -1) enter(value);
+        else if (loop[value] === -1) low[state] = Math.min(low[state] as number, number[value] as number);
+        continue;
+      }
+      work.pop();
+      const around = work.at(-1)?.state;
+      if (around !== undefined) low[around] = Math.min(low[around] as number, low[state] as number);
+      if (low[state] !== number[state]) continue;
+      for (let inside = stack.pop() as number; ; inside = stack.pop() as number) {
+        loop[inside] = loops;
+        if (inside === state) break;
+      }
+      loops++;
+    }
+  }
+  return loop;
 }

@@ -1,4 +1,5 @@
 import { fault } from '../fault.ts';
+import { IBAN_STRUCTURES } from './standards.ts';
 import type { ValueRule, ValueUse } from './use.ts';
 import { valueRule } from './value-rule.ts';
 
@@ -60,29 +61,23 @@ const carded = valueRule('card-number', ['text'], {
 /** A card number (ISO/IEC 7812): 8 to 19 digits without blanks, with the right check digit. */
 export const cardNumber = (use?: ValueUse): TextRule => carded({}, use);
 
-// Lengths by country, from the IBAN registry of ISO 13616.
-const IBAN_LENGTHS = new Map<string, number>(
-  Object.entries({
-    15: 'NO',
-    16: 'BE',
-    18: 'DK FI FK FO GL NL SD',
-    19: 'MK SI',
-    20: 'AT BA EE KZ LT LU MN XK',
-    21: 'CH HR LI LV',
-    22: 'BG BH CR DE GB GE IE ME RS VA',
-    23: 'AE GI IL IQ OM SO TL',
-    24: 'AD CZ ES MD PK RO SA SE SK TN VG',
-    25: 'LY PT ST',
-    26: 'IS TR',
-    27: 'BI DJ FR GR IT MC MR SM',
-    28: 'AL AZ BY CY DO GT HU LB NI PL SV',
-    29: 'BR EG PS QA UA',
-    30: 'JO KW MU YE',
-    31: 'MT SC',
-    32: 'LC',
-    33: 'RU',
-  }).flatMap(([length, countries]) => countries.split(' ').map((country) => [country, Number(length)] as const)),
-);
+const structures = new Map<string, RegExp>();
+
+/** A structure of the registry as an expression: `4a14n` is four letters and fourteen digits. */
+function structureOf(country: string): RegExp | undefined {
+  const known = structures.get(country);
+  const structure = Object.hasOwn(IBAN_STRUCTURES, country) ? IBAN_STRUCTURES[country] : undefined;
+  if (known || structure === undefined) return known;
+  const parts = structure.replace(
+    /([0-9]{1,2})([nac])/g,
+    (_part, count: string, of: 'n' | 'a' | 'c') => `${IBAN_CHARACTERS[of]}{${count}}`,
+  );
+  const expression = new RegExp(`^${parts}$`);
+  structures.set(country, expression);
+  return expression;
+}
+
+const IBAN_CHARACTERS = { n: '[0-9]', a: '[A-Z]', c: '[A-Z0-9]' };
 
 /** The remainder by 97 of ISO/IEC 7064, letters counting from A = 10, digit by digit. */
 function remainder97(text: string): number {
@@ -96,12 +91,15 @@ function remainder97(text: string): number {
 
 const accounted = valueRule('iban', ['text'], {
   check(value: string) {
-    if (!/^[A-Z]{2}[0-9]{2}[A-Z0-9]{11,30}$/.test(value) || IBAN_LENGTHS.get(value.slice(0, 2)) !== value.length) return false;
+    if (!/^[A-Z]{2}[0-9]{2}[A-Z0-9]{1,30}$/.test(value) || !structureOf(value.slice(0, 2))?.test(value.slice(4))) return false;
     const sum = Number(value.slice(2, 4));
     return sum >= 2 && sum <= 98 && remainder97(value.slice(4) + value.slice(0, 4)) === 1;
   },
   message: { en: '{field} must be an IBAN in capital letters and without blanks; please check it for typing mistakes.' },
 });
 
-/** An international bank account number (ISO 13616) in its electronic form, of a country's length, with the right check digits. */
+/**
+ * An international bank account number (ISO 13616) in its electronic form, of its country's structure (registry as of 2025-12), with the right
+ * check digits.
+ */
 export const iban = (use?: ValueUse): TextRule => accounted({}, use);

@@ -6,11 +6,13 @@ type TextRule = ValueRule<'text'>;
 
 const addressed = valueRule('web-address', ['text'], {
   check(value: string, { schemes }: { schemes: readonly string[] }) {
-    // The parser of the URL standard drops white space and control characters at both ends, and tabs and line ends inside.
-    if (/[\s\u007f]/u.test(value)) return false;
+    // The parser of the URL standard mends much of what the standard calls an error: white space and control characters,
+    // slashes that lean the wrong way, are missing or too many. An address that needs mending is none.
+    if (UNFIT.test(value)) return false;
     try {
       const { protocol, hostname } = new URL(value);
-      return schemes.includes(protocol.slice(0, -1)) && (hostname !== '' || !HIERARCHICAL.has(protocol));
+      if (!schemes.includes(protocol.slice(0, -1))) return false;
+      return !HIERARCHICAL.has(protocol) || (hostname !== '' && WITH_HOST.test(value));
     } catch {
       return false;
     }
@@ -25,6 +27,9 @@ const addressed = valueRule('web-address', ['text'], {
   },
   message: { en: '{field} must be a web address that starts with {schemes}, such as https://example.org/pier.' },
 });
+// biome-ignore lint/suspicious/noControlCharactersInRegex: these are what is refused
+const UNFIT = /[\s\u0000-\u001f\u007f-\u009f\\<>"^`{|}]|%(?![0-9A-Fa-f]{2})/u;
+const WITH_HOST = /^[A-Za-z][A-Za-z0-9+.-]*:\/\/[^/?#]/;
 const HIERARCHICAL = new Set(['http:', 'https:', 'ftp:', 'ws:', 'wss:']);
 
 /** An absolute URL (WHATWG URL) of one of these schemes. Defaults to https and http. */
