@@ -1,5 +1,6 @@
 import { slotFits, slotFree } from '@pellwick/harbour-rules';
 import { day, decimal, entries, group, inOrder, intake, list, rule, text } from 'jestril';
+import { de } from 'jestril/catalogues';
 import type { SqlOptions } from 'jestril/sql';
 
 // A kayak club keeps its boats on racks. It uses the harbour team's rules with its own fields, on every entry of a list,
@@ -24,6 +25,7 @@ export const rackRequest = intake(
     kayaks: list('Kayaks', group('Kayak', { rack: text('Rack'), metres: decimal('Length'), since: day('Since'), until: day('Until') })),
   },
   {
+    catalogues: [de],
     languages: { de: { labels: { 'kayaks.*.rack': 'Gestell', kayaks: 'Kajaks' } } },
     rules: [
       inOrder({ earlier: 'kayaks.*.since', later: 'kayaks.*.until' }),

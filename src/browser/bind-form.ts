@@ -4,7 +4,7 @@ import { type AnyIntake, called } from '../http/receive/options.ts';
 import { pointerOfName } from '../http/shown-form.ts';
 import { findingsIn } from './answers.ts';
 import { Asking } from './asking.ts';
-import { controlsOf, isControl, setAttributes } from './controls.ts';
+import { boxesIn, controlsOf, isControl, setAttributes } from './controls.ts';
 import { Showing, type ShownFinding } from './showing.ts';
 
 export interface BindOptions {
@@ -120,6 +120,7 @@ class Binding implements BoundForm {
       as: 'form',
       locale: this.#locale,
       report: 'firstOfEach',
+      shown: boxesIn(this.#form, this.#intake),
       ...(given && { given: typeof given === 'function' ? given() : given }),
     };
     const intake = called(this.#intake);

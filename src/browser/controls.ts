@@ -1,3 +1,5 @@
+import { planOf } from '../core/intake.ts';
+import { walkSteps } from '../core/plan/walk.ts';
 import { type ControlAttributes, controlAttributes } from '../http/control-attributes.ts';
 import { pointerOfName } from '../http/shown-form.ts';
 
@@ -12,6 +14,19 @@ export function controlsOf(form: HTMLFormElement): Map<string, Control[]> {
     controls.set(pointer, [...(controls.get(pointer) ?? []), element]);
   }
   return controls;
+}
+
+/** The paths of the flags whose check boxes a form shows. */
+export function boxesIn(form: HTMLFormElement, intake: { readonly name: string }): string[] {
+  const flags = new Map<string, string>();
+  walkSteps(planOf(intake).fields, ({ kind, place }) => {
+    if (kind.unsent !== undefined)
+      flags.set(place.segments.map((segment) => (typeof segment === 'string' ? segment : '*')).join('/'), place.path);
+  });
+  const names = [...controlsOf(form)]
+    .filter(([, controls]) => controls.some(({ type }) => type === 'checkbox'))
+    .map(([pointer]) => pointer);
+  return names.flatMap((pointer) => flags.get(pointer.slice(1).replaceAll(/(^|\/)\d+(?=\/|$)/g, '$1*')) ?? []);
 }
 
 export function isControl(element: unknown): element is Control {

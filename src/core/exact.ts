@@ -16,6 +16,17 @@ function canonical(big: Big): Exact {
   return (big.eq(0) ? '0' : big.toFixed()) as Exact;
 }
 
+/** The same number, written with so many decimal places at least. */
+export function padded(value: Exact, places: number): Exact {
+  const [whole = '0', fraction = ''] = value.split('.');
+  return places === 0 ? value : (`${whole}.${fraction.padEnd(places, '0')}` as Exact);
+}
+
+/** Whether two values are the same; two exact decimals are, however many zeros they are written with. */
+export function isSameValue(a: unknown, b: unknown, isExact?: boolean): boolean {
+  return a === b || (isExact === true && typeof a === 'string' && typeof b === 'string' && compareNumbers(a, b) === 0);
+}
+
 /** Negative, zero or positive, as the first number is less than, equal to or more than the second. */
 export function compareNumbers(a: number | string, b: number | string): number {
   return typeof a === 'number' && typeof b === 'number' ? a - b : new Big(a).cmp(b);

@@ -201,6 +201,8 @@ export const intake = <F extends Fields, C extends Columns = {}, K extends keyof
   for (const option of Object.keys(more)) {
     if (!known.includes(option)) fault(`Intake "${name}" has no option "${option}"; ${nearest(option, known)}`);
   }
+  if (more.rules !== undefined && !Array.isArray(more.rules))
+    fault(`Intake "${name}": rules is a list, such as rules: [inOrder({ … })], and not ${typeof more.rules}.`);
   const rules = (more.rules ?? []) as unknown as readonly (BoundSpec | false)[];
   const plan = compile({
     name,

@@ -1,6 +1,8 @@
 export { type ControlAttributes, controlAttributes } from './control-attributes.ts';
 export { type ShownForm, shownForm } from './shown-form.ts';
 
+import { FORM_NUMBERS } from '../core/form-numbers.ts';
+
 // Names of form fields may nest: `crew.0.name` or `crew[0][name]`.
 
 /** Names with more parts than this are not taken apart; they are strangers to any intake. */
@@ -11,7 +13,8 @@ type Branch = Map<string, Branch | unknown[]>;
 /**
  * Decodes the fields of a form or query string into an object for `judge(…, { as: 'form' })`.
  *
- * Names nest by dots or brackets; parts that count `0`, `1`, … make a list, whose entries keep their order.
+ * Names nest by dots or brackets; parts that count `0`, `1`, … make a list, whose entries keep their order (or a table, where the
+ * field is one).
  * A key that is repeated gives a list, which a single value refuses. Files stay what they are; the empty one that a
  * browser sends for a file box without a file is left out.
  *
@@ -60,7 +63,9 @@ function valueIn(node: Branch | unknown[]): unknown {
   if (Array.isArray(node)) return node.length === 1 ? node[0] : node;
   const keys = [...node.keys()];
   if (keys.every((key) => /^(0|[1-9]\d{0,8})$/.test(key))) {
-    return keys.sort((a, b) => Number(a) - Number(b)).map((key) => valueIn(node.get(key) as Branch | unknown[]));
+    const numbers = keys.sort((a, b) => Number(a) - Number(b));
+    const list = numbers.map((key) => valueIn(node.get(key) as Branch | unknown[]));
+    return Object.defineProperty(list, FORM_NUMBERS, { value: numbers, enumerable: false });
   }
   return objectOf(node);
 }

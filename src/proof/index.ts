@@ -1,3 +1,3 @@
 // Proving rules and intakes by their samples.
 export type { Edge } from './edges.ts';
-export { type Proof, prove, type Subject, type Submissions } from './prove.ts';
+export { type Change, type Proof, prove, type Subject, type Submissions } from './prove.ts';

@@ -1,6 +1,7 @@
+import { addDays, type Day, dayIn } from '../core/days.ts';
 import { type Intake, isIntake, type Options, planOf } from '../core/intake.ts';
 import type { Fields } from '../core/kinds/field.ts';
-import type { Plan } from '../core/plan/plan.ts';
+import type { ConditionPlan, Plan } from '../core/plan/plan.ts';
 import { circumstancesAt } from '../core/plan/run.ts';
 import type { Definition } from '../core/rules/definition.ts';
 import type { Verdict } from '../core/verdict.ts';
@@ -12,8 +13,20 @@ export interface Submissions {
   readonly accepts: readonly unknown[];
   /** `by` are the uses (`as` name, or `rule@field`) that must fail, all of them and no others. */
   readonly rejects: readonly { readonly submission: unknown; readonly by: readonly string[] }[];
+  /** Changes to stored records, and the uses that refuse each; none for one that is accepted. */
+  readonly changes?: readonly Change[];
   /** How they are judged: records, clock, given fields. */
   readonly options?: Options & { readonly given?: object };
+}
+
+/** A change, as `amend` is given it. */
+export interface Change {
+  readonly stored: object;
+  readonly change: unknown;
+  /** The uses that must fail, all of them and no others. Defaults to none: the change is accepted. */
+  readonly by?: readonly string[];
+  /** `itself`, `whole` and the like, besides the options of all. */
+  readonly options?: object;
 }
 
 /** What to prove: a rule by its samples, or an intake by those of its rules and by submissions. */
@@ -53,10 +66,13 @@ export function nameOf(subject: Subject): string {
 /** The cases of a subject, for running them as tests. */
 export function casesOf(subject: Subject): ProofCase[] {
   if ('rule' in subject) return sampleCases(definitionOf(subject.rule));
+  const plan = planIn(subject.intake);
   return [
-    ...sampledRules(planIn(subject.intake)).flatMap(sampleCases),
+    ...sampledRules(plan).flatMap(sampleCases),
     ...subject.accepts.map((submission, index) => acceptCase(subject, submission, index)),
     ...subject.rejects.map((each) => rejectCase(subject, each)),
+    ...(subject.changes ?? []).map((change, index) => changeCase(subject, change, index)),
+    ...calendarCases(subject, plan),
   ];
 }
 
@@ -64,13 +80,15 @@ export async function gapsOf(subject: Subject): Promise<string[]> {
   if ('rule' in subject) return sampleGaps(definitionOf(subject.rule));
   const plan = planIn(subject.intake);
   const gaps = (await Promise.all(sampledRules(plan).map(sampleGaps))).flat();
-  const reached = new Set(subject.rejects.flatMap(({ by }) => by));
+  // What a made edge has tried needs no submission of its own.
+  const tried = edges(subject).flatMap(({ fails }) => fails);
+  const reached = new Set([...subject.rejects.flatMap(({ by }) => by), ...(subject.changes ?? []).flatMap(({ by = [] }) => by), ...tried]);
   for (const { use } of (subject.intake as Intake<Fields>).graph().rules)
     if (!reached.has(use)) gaps.push(`no submission makes ${use} fail`);
   return gaps;
 }
 
-function edges(subject: Exclude<Subject, { rule: unknown }>): Edge[] {
+function edges(subject: OfIntake): Edge[] {
   const plan = planIn(subject.intake);
   const now = subject.options?.now ?? new Date();
   const zone = subject.options?.zone ?? plan.zone ?? 'UTC';
@@ -88,29 +106,81 @@ function sampledRules(plan: Plan): Definition[] {
   return [...rules].filter((rule) => samplesOf(rule) !== undefined);
 }
 
-function judged({ intake, options }: Exclude<Subject, { rule: unknown }>, submission: unknown): Promise<Verdict<unknown>> {
-  return (intake as Intake<Fields>).judge(submission, options as never);
+type OfIntake = Exclude<Subject, { rule: unknown }>;
+
+function judged({ intake, options }: OfIntake, submission: unknown, more: object = {}): Promise<Verdict<unknown>> {
+  return (intake as Intake<Fields>).judge(submission, { ...options, ...more } as never);
 }
 
-function acceptCase(subject: Exclude<Subject, { rule: unknown }>, submission: unknown, index: number): ProofCase {
+/** What came of it, in the words in which it was expected. */
+function told(verdict: Verdict<unknown>): string {
+  if (verdict.outcome === 'rejected') return `rejected by ${usesOf(verdict.findings)}`;
+  const open = verdict.unsettled.map(({ use, why }) => `${use} (${why})`).join(', ');
+  return open === '' ? verdict.outcome : `${verdict.outcome}, and open are ${open}`;
+}
+
+function usesOf(findings: readonly { readonly use: string }[]): string {
+  return named(findings.map(({ use }) => use));
+}
+
+function named(uses: readonly string[]): string {
+  return [...new Set(uses)].sort().join(', ');
+}
+
+function compared(verdict: Verdict<unknown>, by: readonly string[]): string | undefined {
+  const expected = by.length === 0 ? 'accepted' : `rejected by ${named(by)}`;
+  const got = told(verdict);
+  return got === expected ? undefined : `expected ${expected}, got ${got}`;
+}
+
+function acceptCase(subject: OfIntake, submission: unknown, index: number): ProofCase {
+  return { name: `accepts submission ${index + 1}`, run: async () => compared(await judged(subject, submission), []) };
+}
+
+function rejectCase(subject: OfIntake, { submission, by }: Submissions['rejects'][number]): ProofCase {
+  return { name: `rejects by ${named(by)}`, run: async () => compared(await judged(subject, submission), by) };
+}
+
+function changeCase({ intake, options }: OfIntake, { stored, change, by = [], options: own }: Change, index: number): ProofCase {
   return {
-    name: `accepts submission ${index + 1}`,
-    async run() {
-      const verdict = await judged(subject, submission);
-      if (verdict.outcome === 'accepted') return undefined;
-      return verdict.outcome === 'rejected' ? `rejected by ${verdict.findings.map(({ use }) => use).join(', ')}` : 'undecided';
-    },
+    name: by.length === 0 ? `accepts change ${index + 1}` : `refuses change ${index + 1} by ${named(by)}`,
+    run: async () => compared(await (intake as Intake<Fields>).amend(stored, change, { ...options, ...own } as never), by),
   };
 }
 
-function rejectCase(subject: Exclude<Subject, { rule: unknown }>, { submission, by }: Submissions['rejects'][number]): ProofCase {
-  const expected = [...by].sort().join(', ');
-  return {
-    name: `rejects by ${expected}`,
+/** Around each day on which a condition of the calendar turns, what is accepted now has to be judged without a fault. */
+function calendarCases(subject: OfIntake, plan: Plan): ProofCase[] {
+  const [submission] = subject.accepts;
+  if (submission === undefined) return [];
+  const turns = plan.uses.flatMap(({ use, when }) => when.flatMap(turnsOf).map((day) => ({ use, day })));
+  const zone = subject.options?.zone ?? plan.zone ?? 'UTC';
+  return turns.map(({ use, day }) => ({
+    name: `${use} is judged on both sides of ${day}`,
     async run() {
-      const verdict = await judged(subject, submission);
-      const uses = verdict.outcome === 'rejected' ? [...new Set(verdict.findings.map(({ use }) => use))].sort().join(', ') : '';
-      return uses === expected ? undefined : verdict.outcome === 'rejected' ? `rejected by ${uses}` : verdict.outcome;
+      const seen = await Promise.all(
+        [addDays(day, -1), day].map(async (on) => lineOf(await judged(subject, submission, { now: noonIn(zone, on), explain: true }), use)),
+      );
+      return seen[0] === seen[1] ? `expected it to turn on that day, got ${seen[0]} on both` : undefined;
     },
-  };
+  }));
+}
+
+/** The days on which a condition turns: from the first one, and from the one after the last. */
+function turnsOf(condition: ConditionPlan): Day[] {
+  if (condition.op === 'calendar')
+    return [...(condition.from ? [condition.from] : []), ...(condition.until ? [addDays(condition.until, 1)] : [])];
+  if (condition.op === 'not') return turnsOf(condition.of);
+  return 'of' in condition ? condition.of.flatMap(turnsOf) : [];
+}
+
+/** A moment of that day, wherever the zone is. */
+function noonIn(zone: string, day: Day): Date {
+  const noon = new Date(`${day}T12:00:00Z`);
+  const there = dayIn(zone, noon);
+  return there === day ? noon : new Date(noon.getTime() + (there < day ? 1 : -1) * 12 * 3_600_000);
+}
+
+function lineOf({ trace = [] }: Verdict<unknown>, use: string): string {
+  const line = trace.find((each) => each.use === use);
+  return line?.outcome === 'skipped' ? `skipped (${line.why})` : 'judged';
 }

@@ -54,7 +54,9 @@ export function sampleCases(definition: Definition): ProofCase[] {
     name: `${definition.id} ${expected ? 'holds' : 'fails'} for ${JSON.stringify(sample)}`,
     async run() {
       try {
-        return (await outcomeOf(definition, sample)) === expected ? undefined : `it ${expected ? 'fails' : 'holds'}`;
+        return (await outcomeOf(definition, sample)) === expected
+          ? undefined
+          : `expected it to ${expected ? 'hold' : 'fail'}, got that it ${expected ? 'fails' : 'holds'}`;
       } catch (cause) {
         return (cause as Error).message;
       }

@@ -5,7 +5,7 @@ import { cleaning } from '../../scripts/reference/entries.ts';
 import { judgeOf, NOW, referencePage, run, sections } from '../../scripts/reference/page.ts';
 import { withReadings } from '../../scripts/reference/readings.ts';
 import type { RoleSpec } from '../../src/core/kinds/kind.ts';
-import { engineIds, sentences } from '../../src/core/messages/catalogue.ts';
+import { engineIds, sentences, tooMuchWork } from '../../src/core/messages/catalogue.ts';
 import { slotsOf } from '../../src/core/messages/slots.ts';
 import type { Definition } from '../../src/core/rules/definition.ts';
 
@@ -78,11 +78,13 @@ test('every exported rule, kind and cleaning step stands on the page', () => {
 
 describe.each([de, pl])('the catalogue $locale', ({ locale, messages }) => {
   const stated = new Map<string, string>(engineIds.map((id) => [id, sentences[id].en]));
+  stated.set('too-many/work', tooMuchWork.en);
   const note = (text: unknown, id: string) => stated.set(id, (text as { en: string }).en);
   const { choice, day, decimal, exact, flag, group, list, moment, oneOfShapes, table, text, timeOfDay, upload, whole } = jestril;
   for (const kind of [choice, day, decimal, exact, flag, group, list, moment, oneOfShapes, table, text, timeOfDay, upload, whole]) {
     const { spec } = kind as unknown as RoleSpec;
     note(spec.says, `readable/${spec.name}`);
+    for (const [hint, said] of Object.entries(spec.hints ?? {})) note(said, `readable/${spec.name}/${hint}`);
   }
   for (const { code } of entries) {
     const made = run(code);

@@ -129,7 +129,7 @@ export function bookingDesk(store: kept.Store, { assets, log = () => undefined }
       ...own,
       async amends({ params }) {
         const found = await kept.findBooking(store, Number(params.id));
-        return found && { stored: found.booking, itself: { id: Number(params.id) } };
+        return found && { stored: found.booking, itself: { id: Number(params.id) }, complete: true };
       },
       async page({ request, form, params, problem }) {
         const id = Number(params.id);

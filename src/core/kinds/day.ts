@@ -6,6 +6,7 @@ const spec: KindSpec<Day> = {
   name: 'day',
   is: ['day'],
   says: { en: '{field} must be a day that exists, written year-month-day, such as 2031-05-28.' },
+  hints: { date: { en: '{field} must be a day as text, such as 2031-05-28, and not a Date object.' } },
   json: (raw) => (typeof raw === 'string' && isDay(raw) ? raw : UNREADABLE),
   form: (text) => {
     const bare = text.trim();

@@ -1,4 +1,5 @@
-import { type Exact, exactOf } from '../exact.ts';
+import { type Exact, exactOf, padded } from '../exact.ts';
+import { fault } from '../fault.ts';
 import { type Field, makeField, type Step } from './field.ts';
 import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from './kind.ts';
 
@@ -15,12 +16,34 @@ function readExact(raw: unknown): Read<Exact> {
   return exactOf(raw) ?? UNREADABLE;
 }
 
+/** The same, written with so many decimal places at least: `12.5` becomes `12.50`. */
+function withPlaces(places: number): KindSpec<Exact> {
+  if (!(Number.isInteger(places) && places >= 0 && places <= 100)) fault(`exact: places ${places} is not a whole number from 0 to 100.`);
+  const pad = (value: Read<Exact>): Read<Exact> => (value === UNREADABLE ? value : padded(value, places));
+  return {
+    ...spec,
+    json: (raw) => pad(readExact(raw)),
+    form: (text) => pad(readExact(text.trim())),
+    stored: (raw) => pad(spec.stored(raw)),
+  };
+}
+
+interface Written {
+  /** Decimal places that a value is written with at least, as sums of money are. Defaults to as many as it needs. */
+  readonly places?: number;
+}
+
 export interface ExactKind extends Kind<'exact', Exact> {
   (label: string, ...steps: Step<'exact'>[]): Field<'exact', Exact>;
+  (label: string, written: Written, ...steps: Step<'exact'>[]): Field<'exact', Exact>;
 }
 
 /**
  * A decimal number kept exactly, such as a sum of money: text like `"12.50"` (or a JSON number, taken by its shortest
- * text), which becomes the canonical text `12.5`.
+ * text), which becomes the canonical text `12.5`; with `{ places: 2 }` it is kept as `12.50`. How many places are allowed is
+ * for the rule `places` to say.
  */
-export const exact = asKind(spec, (label: string, ...steps: Step<'exact'>[]) => makeField(spec, label, steps)) as unknown as ExactKind;
+export const exact = asKind(spec, (label: string, ...rest: unknown[]) => {
+  const [first, ...others] = rest as [Written | undefined, ...unknown[]];
+  return first && !('type' in first) ? makeField(withPlaces(first.places ?? 0), label, others) : makeField(spec, label, rest);
+}) as unknown as ExactKind;

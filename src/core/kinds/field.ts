@@ -221,6 +221,10 @@ export function makeField(
   }) as never;
 }
 
+export function isField(field: unknown): field is AnyField {
+  return field instanceof Object && 'spec' in field && (field.spec as Partial<FieldSpec> | undefined)?.steps !== undefined;
+}
+
 /** The run-time description of a field; a fault for what is none, such as a kind that was not called. */
 export function specOf(field: AnyField, path: string): FieldSpec {
   const { spec } = (field ?? {}) as unknown as Partial<FieldNode>;

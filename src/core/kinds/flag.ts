@@ -17,6 +17,7 @@ const spec: KindSpec<boolean> = {
   name: 'flag',
   is: ['flag'],
   says: { en: '{field} must be true or false.' },
+  hints: { text: { en: '{field} must be true or false, and not sent as text.' } },
   json: (raw) => (typeof raw === 'boolean' ? raw : UNREADABLE),
   form: (text) => TEXTS.get(text.trim().toLowerCase()) ?? UNREADABLE,
   stored: (raw) => (typeof raw === 'boolean' ? raw : raw === 1 || raw === 1n ? true : raw === 0 || raw === 0n ? false : UNREADABLE),

@@ -1,3 +1,4 @@
+import { fault } from '../fault.ts';
 import type { BoundRule, BoundSpec } from '../rules/use.ts';
 import { type Fields, type GroupField, makeField } from './field.ts';
 import { asKind, type Kind, type KindSpec, UNREADABLE } from './kind.ts';
@@ -17,6 +18,8 @@ export interface GroupKind extends Kind<'group', object> {
 }
 
 /** Fields under one name, with rules between them. */
-export const group = asKind(spec, (label: string, fields: Fields, ...rules: unknown[]) =>
-  makeField(spec, label, [], { fields, rules: rules as BoundSpec[] }),
-) as unknown as GroupKind;
+export const group = asKind(spec, (label: string, fields: Fields, ...rules: unknown[]) => {
+  if (typeof fields !== 'object' || fields === null)
+    fault(`group('${label}') needs its fields as its second argument, such as { name: text('Name') }.`);
+  return makeField(spec, label, [], { fields, rules: rules as BoundSpec[] });
+}) as unknown as GroupKind;

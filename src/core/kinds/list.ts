@@ -1,4 +1,5 @@
-import { type AnyField, type ListField, makeField, type Step } from './field.ts';
+import { fault } from '../fault.ts';
+import { type AnyField, isField, type ListField, makeField, type Step } from './field.ts';
 import { asKind, type Kind, type KindSpec, UNREADABLE } from './kind.ts';
 
 const spec: KindSpec<readonly unknown[]> = {
@@ -15,6 +16,7 @@ export interface ListKind extends Kind<'list', readonly unknown[]> {
 }
 
 /** Any number of entries, each like `item`. A form sends one by repeating its key. */
-export const list = asKind(spec, (label: string, item: AnyField, ...steps: Step<'list'>[]) =>
-  makeField(spec, label, steps, { item }),
-) as unknown as ListKind;
+export const list = asKind(spec, (label: string, item: AnyField, ...steps: Step<'list'>[]) => {
+  if (!isField(item)) fault(`list('${label}') needs as its second argument what its entries are, such as text('Name').`);
+  return makeField(spec, label, steps, { item });
+}) as unknown as ListKind;

@@ -1,4 +1,5 @@
-import { type AnyField, makeField, type Step, type TableField } from './field.ts';
+import { fault } from '../fault.ts';
+import { type AnyField, isField, makeField, type Step, type TableField } from './field.ts';
 import { asKind, type Kind, type KindSpec, UNREADABLE } from './kind.ts';
 
 const spec: KindSpec<object> = {
@@ -15,6 +16,7 @@ export interface TableKind extends Kind<'table', { readonly [name: string]: unkn
 }
 
 /** Entries under any names, each like `each`: prices by berth, texts by language. */
-export const table = asKind(spec, (label: string, each: AnyField, ...steps: Step<'table'>[]) =>
-  makeField(spec, label, steps, { each }),
-) as unknown as TableKind;
+export const table = asKind(spec, (label: string, each: AnyField, ...steps: Step<'table'>[]) => {
+  if (!isField(each)) fault(`table('${label}') needs as its second argument what its entries are, such as text('Name').`);
+  return makeField(spec, label, steps, { each });
+}) as unknown as TableKind;

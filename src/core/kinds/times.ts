@@ -6,6 +6,7 @@ const momentSpec: KindSpec<Moment> = {
   name: 'moment',
   is: ['moment'],
   says: { en: '{field} must be a date and time with its offset, such as 2031-05-28T09:30:00+02:00.' },
+  hints: { date: { en: '{field} must be a date and time as text, such as 2031-05-28T09:30:00+02:00, and not a Date object.' } },
   json: readMoment,
   form: (text) => readMoment(text.trim()),
   stored(raw) {

@@ -12,6 +12,12 @@ export const sentences = {
   'too-many': { en: '{field} must have at most {most, plural, one {# entry} other {# entries}}.' },
 } as const;
 
+/** The languages of `jestril/catalogues`. */
+export const SHIPPED_CATALOGUES: readonly string[] = ['de', 'pl'];
+
+/** Said of a submission that would cost more than its budget of entries allows. */
+export const tooMuchWork = { en: '{field}: there are too many entries here to be judged together.' } as const;
+
 export type EngineId = keyof typeof sentences;
 
 /** The ids that the engine finds by itself; an intake's `messages` may give other words for them. */

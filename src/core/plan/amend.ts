@@ -1,4 +1,5 @@
 import { fault } from '../fault.ts';
+import { namedByNumbers } from '../form-numbers.ts';
 import { isBlank, isStorable } from '../text.ts';
 import type { Verdict } from '../verdict.ts';
 import { Amending, changedPaths } from './amending.ts';
@@ -117,7 +118,8 @@ class Merge {
   }
 
   #field(step: FieldStep, level: Level): void {
-    const raw = memberOf(level.change, step.key);
+    const sent = memberOf(level.change, step.key);
+    const raw = this.#isForm && step.op === 'list' && step.isNamed ? namedByNumbers(sent) : sent;
     const isSilent = raw === undefined || (this.#isForm && isSilentEntry(step, raw));
     // Whether what was left out of the stored value is needed again is seen when all is there.
     if (step.isLeftOut && isSilent && !level.isNew) level.frame[step.slot] = undefined;

@@ -158,7 +158,8 @@ export function bindCondition(ground: Ground, spec: ConditionSpec, prefix: strin
   }
 }
 
-function fieldOf({ place, step }: RolePlan): RoleField {
+/** What a rule may know of the field that a role is bound to. */
+export function fieldOf({ place, step }: RolePlan): RoleField {
   return { path: place.path, kind: step.kind, shapes: step.op === 'shapes' ? [...step.shapes.keys()] : undefined };
 }
 

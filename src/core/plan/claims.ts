@@ -1,4 +1,4 @@
-import { compareNumbers } from '../exact.ts';
+import { compareNumbers, exactOf } from '../exact.ts';
 import type { Claimant, ClaimSpec, Definition, Reads } from '../rules/definition.ts';
 import { WITHHELD } from '../text.ts';
 import { pointerOf, type Spot, shownPointer } from './run.ts';
@@ -91,15 +91,16 @@ function mapIn<V>(maps: Map<Definition, Map<string, V>>, rule: Definition): Map<
   return known;
 }
 
-function keyOf({ terms }: ClaimSpec, read: Reads): string {
+function keyOf({ terms, exact }: ClaimSpec, read: Reads): string {
   const [only] = terms;
   if (terms.length === 1 && only?.is === 'equal' && only.role !== undefined) {
     const value = read[only.role];
-    if (typeof value === 'string') return value;
+    if (typeof value === 'string') return exact.includes(only.column) ? (exactOf(value) ?? value) : value;
   }
   return JSON.stringify(
-    terms.map(({ is, role, exactly }) => {
+    terms.map(({ column, is, role, exactly }) => {
       const value = role === undefined ? exactly : read[role];
+      if (exact.includes(column)) return exactOf(value) ?? value;
       return is === 'ignoringCase' ? String(value).toLowerCase() : value;
     }),
   );

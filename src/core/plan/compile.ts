@@ -2,14 +2,14 @@ import type { ConditionSpec } from '../conditions/condition.ts';
 import { zoneFormat } from '../days.ts';
 import { fault, nearest } from '../fault.ts';
 import type { Fields } from '../kinds/field.ts';
-import { engineIds, engineSlots, inCatalogues, isEngineId } from '../messages/catalogue.ts';
+import { engineIds, engineSlots, inCatalogues, isEngineId, SHIPPED_CATALOGUES } from '../messages/catalogue.ts';
 import type { Catalogue } from '../messages/catalogues/catalogue.ts';
 import { checkSlots, checkText, type Definition } from '../rules/definition.ts';
 import type { BoundSpec, UseSpec } from '../rules/use.ts';
 import type { CollectionSpec } from '../stored/collection.ts';
 import type { LookUpSpec } from '../stored/look-up.ts';
 import type { Texts } from '../text.ts';
-import { asksRecords, bindCondition, bindLookUps, bindRoles, checkOccasions, type Ground, namesOccasion } from './bind.ts';
+import { asksRecords, bindCondition, bindLookUps, bindRoles, checkOccasions, fieldOf, type Ground, namesOccasion } from './bind.ts';
 import { factPlan, type RoleName } from './facts.ts';
 import { type Layout, layOut } from './fields.ts';
 import { type Languages, messagesOf } from './languages.ts';
@@ -59,6 +59,7 @@ class Compiler {
     if (!(Number.isInteger(of.mostFindings) && of.mostFindings > 0))
       fault(`Intake "${of.name}": mostFindings ${of.mostFindings} is not a number of findings.`);
     const layout = layOut(of.name, of.fields, of.languages, (use, place) => this.#check(use, place));
+    this.#checkLanguages();
     const ground: Ground = {
       intake: of.name,
       layout,
@@ -124,18 +125,24 @@ class Compiler {
         `Intake "${this.#of.name}": ${typeof bound === 'function' ? 'a rule stands here unbound; call it with the fields its roles read' : `${String(bound)} is no rule`}.`,
       );
     const { rule } = bound;
+    if (rule.check && bound.roles.field === undefined)
+      fault(
+        `Intake "${this.#of.name}": ${rule.id} is a rule about one value; it stands in a field's own list, such as text('Name', …), and not among the rules between fields.`,
+      );
     this.#note(rule);
     const conditions = bound.options.when ? [...guards, bound.options.when] : guards;
     const { roles, scope } = bindRoles(ground, rule, bound.roles, prefix);
     const blamed = rule.blames.map((name) => roles.find((role) => role.name === name) as RolePlan);
     const when = conditions.map((condition) => bindCondition(ground, condition, prefix, scope));
     if (this.#isRepeated(bound, roles, when)) return;
+    const say = (sentence: string) => fault(`Intake "${this.#of.name}", use of ${rule.id}: ${sentence}`);
+    const takes = rule.forRoles?.(bound.takes as never, roles.map(fieldOf), say) ?? bound.takes;
     const lookUps = bindLookUps(rule.looksUp, roles);
     const info = this.#info(bound, blamed);
     uses.push({
       ...info,
       definition: rule,
-      takes: bound.takes,
+      takes,
       on: this.#occasions(bound),
       phase: rule.how === 'asks' ? 'outside' : needsRecords({ lookUps, when }) ? 'record' : 'between',
       scope,
@@ -273,6 +280,19 @@ class Compiler {
     if (other && other !== collection)
       fault(`Intake "${this.#of.name}": two collections are named "${collection.name}"; declare it once and share it.`);
     this.#collections.set(collection.name, collection);
+  }
+
+  /** A language that there is a catalogue for, and in which the engine's own sentences would be English. */
+  #checkLanguages(): void {
+    const { name, languages, catalogues } = this.#of;
+    for (const locale of Object.keys(languages)) {
+      const isOf = (spoken: string) => locale === spoken || locale.startsWith(`${spoken}-`);
+      const shipped = SHIPPED_CATALOGUES.find(isOf);
+      if (shipped !== undefined && !catalogues.some((catalogue) => isOf(catalogue.locale)))
+        fault(
+          `Intake "${name}" speaks "${locale}", and the engine's own sentences would be English; add catalogues: [${shipped}], with ${shipped} of jestril/catalogues.`,
+        );
+    }
   }
 
   #checkZone(): void {

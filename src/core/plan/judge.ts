@@ -75,8 +75,20 @@ export function begin(plan: Plan, submission: unknown, options: Inputs, settings
 /** A run that knows its settings and what is given. */
 export function prepare(plan: Plan, options: Inputs, settings: Settings, amending?: Amending): Run {
   const run = new Run(plan, settings, amending);
+  if (options.itself !== undefined) checkItself(plan, options.itself);
   if (plan.given.steps.length > 0) readGivenOrThrow(run, options.given);
   return run;
+}
+
+/** The stored record that is judged again is known by its key, and by nothing else. */
+function checkItself({ name, storedIn }: Plan, itself: Reads): void {
+  if (!storedIn) return;
+  const { key } = storedIn;
+  const wrong = Object.keys(itself).find((column) => column !== key);
+  if (wrong !== undefined || itself[key] === undefined || itself[key] === null)
+    fault(
+      `Intake "${name}": itself has to be { ${key}: … }, the key of ${storedIn.name}${wrong === undefined ? '' : `, and names "${wrong}"`}.`,
+    );
 }
 
 export function settingsOf(plan: Plan, options: Inputs): Settings {

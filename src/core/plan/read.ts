@@ -1,5 +1,6 @@
+import { namedByNumbers } from '../form-numbers.ts';
 import { type KindSpec, UNREADABLE } from '../kinds/kind.ts';
-import type { EngineId } from '../messages/catalogue.ts';
+import { type EngineId, tooMuchWork } from '../messages/catalogue.ts';
 import { isBlank, isStorable, shorten, type Texts, WITHHELD } from '../text.ts';
 import type { Why } from '../verdict.ts';
 import { describe } from './answer.ts';
@@ -167,7 +168,7 @@ function readScalar(run: Run, step: ScalarStep, raw: unknown, indexes: readonly 
   if (run.settings.isForm && Array.isArray(raw)) return unsound(run, step, undefined, indexes, 'readable');
   try {
     let value = run.settings.isForm && !kind.isObject ? (typeof raw === 'string' ? kind.form(raw) : UNREADABLE) : kind.json(raw);
-    if (value === UNREADABLE) return unsound(run, step, undefined, indexes, 'readable', saidBy(kind));
+    if (value === UNREADABLE) return unsound(run, step, undefined, indexes, 'readable', saidOf(run, kind, raw));
     if (step.cleans.length > 0) for (const clean of step.cleans) value = clean(value);
     if (isBlankText(step, value) && !run.isReadingOnly) return unsound(run, step, undefined, indexes, 'blank');
     return judgeValue(run, step, value, indexes);
@@ -202,11 +203,12 @@ function readShapes(run: Run, step: ShapesStep, raw: unknown, frame: Frame, inde
 }
 
 function readList(run: Run, step: ListStep, raw: unknown, indexes: readonly EntryKey[]): unknown {
-  const sent = step.isNamed ? namedEntries(raw) : entriesOf(run, step, raw);
+  const sent = step.isNamed ? namedEntries(run, raw) : entriesOf(run, step, raw);
   if (!sent || (sent.names && !sent.names.every(isStorable))) return unsound(run, step, undefined, indexes, 'readable', saidBy(step.kind));
   const { values, names, length } = sent;
   if (length > step.most) return unsound(run, step, undefined, indexes, 'too-many', { facts: { most: step.most } });
-  if (!run.spend(length)) return unsound(run, step, undefined, indexes, 'too-many', { facts: { most: run.budget } });
+  if (!run.spend(length))
+    return unsound(run, step, undefined, indexes, 'too-many', { facts: { most: run.budget }, says: tooMuchWork, entry: 'too-many/work' });
   const frames: Entries = [];
   for (let index = 0; index < length; index++) {
     const key = names?.[index] ?? index;
@@ -231,8 +233,9 @@ interface Sent {
   readonly names?: readonly string[];
 }
 
-function namedEntries(raw: unknown): Sent | undefined {
+function namedEntries(run: Run, sent: unknown): Sent | undefined {
   try {
+    const raw = run.settings.isForm ? namedByNumbers(sent) : sent;
     if (!isObject(raw)) return undefined;
     const names = Object.keys(raw);
     return { values: raw, names, length: names.length };
@@ -352,6 +355,15 @@ export function refuse(
 /** What a kind says of a value that it cannot read. */
 function saidBy({ says, facts, words, name }: KindSpec): EngineFinding {
   return { says, entry: `readable/${name}`, ...(facts && { facts }), ...(words && { words }) };
+}
+
+/** The same, where more can be said: the sender is near, or an application has sent a `Date`. */
+function saidOf(run: Run, kind: KindSpec, raw: unknown): EngineFinding {
+  const { text, date } = kind.hints ?? {};
+  const said = saidBy(kind);
+  if (run.settings.isForm) return said;
+  if (text && typeof raw === 'string' && kind.form(raw) !== UNREADABLE) return { ...said, says: text, entry: `readable/${kind.name}/text` };
+  return date && raw instanceof Date ? { ...said, says: date, entry: `readable/${kind.name}/date` } : said;
 }
 
 export function markUnsound(steps: readonly FieldStep[], frame: Frame): void {

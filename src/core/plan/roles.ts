@@ -1,3 +1,4 @@
+import { tooMuchWork } from '../messages/catalogue.ts';
 import { addEngineFinding } from './engine-finding.ts';
 import { entriesBelow } from './entries.ts';
 import type { Reads } from '../rules/definition.ts';
@@ -64,7 +65,7 @@ function readEntries(run: Run, role: RolePlan, frame: Frame): unknown {
   if (!Array.isArray(level)) return level;
   if (!run.spend(level.length)) {
     const place = { place: role.place, indexes: [] };
-    addEngineFinding(run, 'too-many', [place], { facts: { most: run.budget }, says: TOO_MUCH_WORK, entry: 'too-many/work' });
+    addEngineFinding(run, 'too-many', [place], { facts: { most: run.budget }, says: tooMuchWork, entry: 'too-many/work' });
     return TOO_MANY;
   }
   const entries: Reads[] = [];
@@ -75,8 +76,6 @@ function readEntries(run: Run, role: RolePlan, frame: Frame): unknown {
   }
   return entries;
 }
-
-const TOO_MUCH_WORK = { en: '{field}: there are too many entries here to be judged together.' };
 
 /** What the roles read of one entry; `undefined` when it lacks what one of them needs. */
 export function readEntry(roles: readonly RolePlan[], frame: Frame): Reads | undefined | typeof UNSOUND | Unstored {

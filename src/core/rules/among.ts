@@ -1,7 +1,9 @@
+import { isSameValue } from '../exact.ts';
 import type { Fields } from '../kinds/field.ts';
 import { roleOf } from '../kinds/kind.ts';
 import type { Alike, OfKind } from './roles.ts';
 import { define } from './rule.ts';
+import { type Exactness, exactnessOf } from './same.ts';
 import { type BoundRule, bind, type Use } from './use.ts';
 
 type Simple = 'text' | 'decimal' | 'exact' | 'day' | 'moment' | 'time' | 'choice';
@@ -12,7 +14,9 @@ const oneOfThem = define(
   { value: roleOf(SIMPLE), those: { spec: roleOf('any').spec, entry: { item: roleOf(SIMPLE) } } },
   {
     alike: true,
-    holds: ({ value, those }: { value: unknown; those: readonly { readonly item: unknown }[] }) => those.some(({ item }) => item === value),
+    forRoles: exactnessOf,
+    holds: ({ value, those }: { value: unknown; those: readonly { readonly item: unknown }[] }, _found: object, { isExact }: Exactness) =>
+      those.some(({ item }) => isSameValue(item, value, isExact)),
     message: { en: '{value} must be among {those}.' },
     blames: 'value',
     samples: {

@@ -76,6 +76,8 @@ export interface RoleField {
 /** What is claimed: the values asked with, or with an interval that must not overlap another. */
 export interface ClaimSpec {
   readonly terms: readonly TermSpec[];
+  /** The columns that hold exact decimals: texts that are compared as numbers. */
+  readonly exact: readonly string[];
   readonly interval?: {
     readonly from: string;
     readonly to: string;

@@ -3,7 +3,7 @@ import type { Fields } from '../kinds/field.ts';
 import type { Collection } from '../stored/collection.ts';
 import type { Columns, TermSpec } from '../stored/look-up.ts';
 import { CLAIM_FACTS, CLAIMED, type Found } from './definition.ts';
-import { type ColumnPaths, ROW, type StoredUse, storedRule } from './stored-rule.ts';
+import { type ColumnPaths, exactColumns, ROW, type StoredUse, storedRule } from './stored-rule.ts';
 import type { BoundRule } from './use.ts';
 
 const bound = storedRule('no-overlap');
@@ -38,7 +38,8 @@ export const noOverlap = <C extends Columns, K extends keyof C, F extends Fields
       mirrors: 'overlap',
       claims: {
         terms: alike,
-        interval: { from, to, touching: isTouching, isNumber: collection.columns[from]?.spec.is.includes('exact') === true },
+        exact: exactColumns(collection),
+        interval: { from, to, touching: isTouching, isNumber: exactColumns(collection).includes(from) },
       },
       looksUp: { [ROW]: { collection, terms: asked, columns: [], want: 'exists', exceptItself: true, inner: {} } },
       holds: (_read: object, found: Found) => found[ROW] === false && !(CLAIMED in found),

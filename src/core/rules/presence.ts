@@ -51,7 +51,8 @@ function samplesFor(roles: readonly string[], holds: (there: number) => boolean)
 }
 
 /** Two fields or more, and perhaps how the rule is used. */
-type FieldsThenUse<F extends Fields> = readonly AnyPathOrLoose<F>[] | readonly [...AnyPathOrLoose<F>[], Use<F>];
+// Not as a tuple that ends in the use: the compiler would then blame the first field for a slip in any.
+type FieldsThenUse<F extends Fields> = readonly (AnyPathOrLoose<F> | Use<F>)[];
 
 /** A rule about which of several fields are there; one definition for every number of fields. */
 function countOf(id: string, name: string, holds: (there: number, all: number) => boolean, message: string) {

@@ -1,5 +1,7 @@
+import { isSameValue } from '../exact.ts';
 import type { Fields } from '../kinds/field.ts';
 import { roleOf } from '../kinds/kind.ts';
+import type { RoleField } from './definition.ts';
 import type { Alike, OfKind } from './roles.ts';
 import { define } from './rule.ts';
 import { type BoundRule, bind, type RolePaths, type Use } from './use.ts';
@@ -17,12 +19,25 @@ export interface Same {
 
 const COMPARABLE: readonly Comparable[] = ['text', 'decimal', 'exact', 'day', 'moment', 'time', 'flag', 'choice'];
 
+interface Pair {
+  readonly first: unknown;
+  readonly second: unknown;
+}
+export interface Exactness {
+  readonly isExact: boolean;
+}
+/** Exact decimals are texts that may be written in several ways. */
+export const exactnessOf = (_takes: object, [first]: readonly RoleField[]): { isExact: boolean } => ({
+  isExact: first?.kind.is.includes('exact') ?? false,
+});
+
 const sameDefinition = define(
   'same',
   { first: roleOf(COMPARABLE), second: roleOf(COMPARABLE) },
   {
     alike: true,
-    holds: ({ first, second }: { first: unknown; second: unknown }) => first === second,
+    forRoles: exactnessOf,
+    holds: ({ first, second }: Pair, _found: object, { isExact }: Exactness) => isSameValue(first, second, isExact),
     message: { en: '{second} must be the same as {first}.' },
     blames: 'second',
     samples: { holds: [{ first: 'gulls', second: 'gulls' }], fails: [{ first: 'gulls', second: 'Gulls' }] },
@@ -40,7 +55,8 @@ const differentDefinition = define(
   { first: roleOf(COMPARABLE), second: roleOf(COMPARABLE) },
   {
     alike: true,
-    holds: ({ first, second }: { first: unknown; second: unknown }) => first !== second,
+    forRoles: exactnessOf,
+    holds: ({ first, second }: Pair, _found: object, { isExact }: Exactness) => !isSameValue(first, second, isExact),
     message: { en: '{second} must not be the same as {first}.' },
     blames: 'second',
     samples: { holds: [{ first: 'gulls', second: 'Gulls' }], fails: [{ first: 'gulls', second: 'gulls' }] },

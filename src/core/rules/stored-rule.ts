@@ -100,6 +100,11 @@ function joinColumns(
   return { collection, reads, terms, paths, blames: compared };
 }
 
+/** The columns of a collection that hold exact decimals. */
+export function exactColumns({ columns }: CollectionSpec): string[] {
+  return Object.keys(columns).filter((column) => columns[column]?.spec.is.includes('exact'));
+}
+
 /** A role for the values of a column. */
 export function roleFor(collection: CollectionSpec, column: string): RoleSpec {
   const declared =

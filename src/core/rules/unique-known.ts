@@ -3,7 +3,7 @@ import type { Collection } from '../stored/collection.ts';
 import type { Columns } from '../stored/look-up.ts';
 import type { Texts } from '../text.ts';
 import { CLAIM_FACTS, CLAIMED, type Found } from './definition.ts';
-import { type ColumnPaths, ROW, type StoredUse, storedRule } from './stored-rule.ts';
+import { type ColumnPaths, exactColumns, ROW, type StoredUse, storedRule } from './stored-rule.ts';
 import type { BoundRule } from './use.ts';
 
 /** A rule that some row exists, or that none does, for any columns of any collection. */
@@ -12,7 +12,7 @@ function whether(id: 'unique' | 'known', wanted: boolean, message: Texts) {
   return (stored: { readonly name: string }, columns: object, use: object = {}) =>
     bound(stored, columns, use, [], ({ collection, terms }) => ({
       mirrors: id,
-      ...(!wanted && { claims: { terms }, ...CLAIM_FACTS }),
+      ...(!wanted && { claims: { terms, exact: exactColumns(collection) }, ...CLAIM_FACTS }),
       looksUp: { [ROW]: { collection, terms, columns: [], want: 'exists', exceptItself: !wanted, inner: {} } },
       holds: (_read: object, found: Found) => found[ROW] === wanted && !(CLAIMED in found),
       message,

@@ -151,6 +151,7 @@ export class Answering<Q, C> {
       status,
       failed: verdict?.outcome === 'rejected' ? verdict.findings.map(({ use }) => use) : [],
       unsettled: unsettled.map(({ use, why }) => ({ use, why })),
+      ...(verdict?.trials && { trials: verdict.trials.map(({ use, outcome }) => ({ use, outcome })) }),
       milliseconds: Math.round((performance.now() - this.#start) * 100) / 100,
     };
     const causes = unsettled.flatMap(({ cause }) => (cause === undefined ? [] : [cause]));

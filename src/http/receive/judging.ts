@@ -10,7 +10,12 @@ export interface PartToJudge {
   readonly intake: AnyIntake;
   readonly read: Read;
   readonly options: object;
-  readonly amends?: { readonly stored: object; readonly itself: { readonly [column: string]: Scalar }; readonly whole: boolean };
+  readonly amends?: {
+    readonly stored: object;
+    readonly itself: { readonly [column: string]: Scalar };
+    readonly whole: boolean;
+    readonly complete?: boolean;
+  };
 }
 
 /** The verdicts of all parts as one: the value by part, and findings that say which part. */
@@ -27,14 +32,19 @@ export async function judgeParts(
 function judgePart({ intake, read, options, amends }: PartToJudge): Promise<Verdict<unknown>> {
   const all = { ...options, as: read.as };
   if (!amends) return called(intake).judge(read.submission, all);
-  const { stored, itself, whole } = amends;
-  return called(intake).amend(stored, read.submission, { ...all, itself, whole });
+  const { stored, ...rest } = amends;
+  return called(intake).amend(stored, read.submission, { ...all, ...rest });
 }
 
 function together(parts: readonly PartToJudge[], verdicts: readonly Verdict<unknown>[]): Verdict<unknown> {
   const named = verdicts.map((verdict, index) => inPart(verdict, (parts[index] as PartToJudge).name));
   const trace = named.flatMap((verdict) => verdict.trace ?? []);
-  const common = { unsettled: named.flatMap(({ unsettled }) => unsettled), ...(trace.length > 0 && { trace }) };
+  const trials = named.flatMap((verdict) => verdict.trials ?? []);
+  const common = {
+    unsettled: named.flatMap(({ unsettled }) => unsettled),
+    ...(trace.length > 0 && { trace }),
+    ...(trials.length > 0 && { trials }),
+  };
   const warnings = named.flatMap((verdict) => (verdict.outcome === 'rejected' ? [] : verdict.warnings));
   if (named.some(({ outcome }) => outcome === 'rejected')) {
     const findings = named.flatMap((verdict) => (verdict.outcome === 'rejected' ? verdict.findings : verdict.warnings));

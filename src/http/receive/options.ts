@@ -85,6 +85,8 @@ export interface Done {
 export interface Amends {
   readonly stored: object;
   readonly itself: { readonly [column: string]: Scalar };
+  /** The record is given as a whole: what it lacks is empty. Otherwise it was not loaded, and empty is `null`. */
+  readonly complete?: boolean;
 }
 
 // The property stands outside the conditional type, so that the caller's type is known where it is written.
@@ -94,7 +96,7 @@ interface MayBeGiven<P, Q, C> {
 }
 type MustBeGiven<P> = keyof GivenIn<P> extends never ? {} : { readonly given: unknown };
 
-export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 'explain'> {
+export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 'explain' | 'shown'> {
   readonly records?: Records | ((about: About<Q, C>) => Records);
   /** Defaults to `firstOfEach`, so that junk costs no queries. */
   readonly report?: Options['report'];

@@ -1,5 +1,5 @@
 import type { Texts } from '../../core/text.ts';
-import type { Finding, Unsettled } from '../../core/verdict.ts';
+import type { Finding, Unsettled, Trial } from '../../core/verdict.ts';
 
 /** What stands in the way of the handler. */
 export type ProblemKind =
@@ -108,6 +108,8 @@ export interface LogEntry {
   /** The uses that did not hold. */
   readonly failed: readonly string[];
   readonly unsettled: readonly { readonly use: string; readonly why: Unsettled['why'] }[];
+  /** What became of the uses on trial, where there are some. */
+  readonly trials?: readonly Pick<Trial, 'use' | 'outcome'>[];
   /** From the first look at the request to the handler, or to the answer. */
   readonly milliseconds: number;
   /** Why uses are unsettled. Not enumerable: drivers quote parameters in their errors. */

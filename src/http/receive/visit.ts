@@ -94,7 +94,11 @@ export class Visit<Q, C> {
         name,
         intake,
         read,
-        options: ofPart === undefined ? common : { ...common, given: ofPart },
+        options: {
+          ...common,
+          ...(ofPart !== undefined && { given: ofPart }),
+          ...(options.shown && (name === 'body' || isSingle) && { shown: options.shown }),
+        },
         ...(amends && name === 'body' && { amends: { ...amends, whole } }),
       };
     });
