@@ -33,7 +33,7 @@ export function memoryRecords(data: MemoryData): Records {
 }
 
 function answer(rows: readonly StoredRow[], question: Question): (readonly StoredRow[])[] | number[] {
-  const values = question.terms.map(({ column }) => valueOf(question.kinds[column]));
+  const values = question.terms.map(({ column }) => readerOf(question.kinds[column]));
   const candidates = index(rows, question, values);
   const found = question.keys.map((key) =>
     candidates(key).filter((row) =>
@@ -52,7 +52,7 @@ type Value = (raw: unknown) => unknown;
 const asIs: Value = (raw) => raw;
 
 /** One form for what the same value may be written as: `12.50` and `12.5`, or a moment with another offset. */
-function valueOf(kind: string | undefined): Value {
+function readerOf(kind: string | undefined): Value {
   switch (kind) {
     case 'exact':
       return (raw) => exactOf(raw) ?? raw;

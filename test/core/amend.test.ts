@@ -1,10 +1,12 @@
 import fc from 'fast-check';
 import {
+  asStored,
   atLeastOneOf,
   collection,
   day,
   decimal,
   different,
+  entries,
   equals,
   flag,
   group,
@@ -13,9 +15,12 @@ import {
   isTrue,
   length,
   list,
+  maybe,
   mergePatch,
   needed,
+  noOverlap,
   notBefore,
+  occasionIs,
   oneOfShapes,
   rule,
   same,
@@ -24,8 +29,11 @@ import {
   text,
   today,
   unique,
+  upload,
+  uploadSize,
   whole,
 } from 'jestril';
+import { formObject } from 'jestril/form';
 import { memoryRecords } from 'jestril/memory';
 import { blamesOf, watched } from '../support/judging.ts';
 
@@ -250,6 +258,190 @@ describe('amending', () => {
     expect(await change({ pay: { holder: 'Bo' } })).toEqual([['pay'], { ...there, pay: { ...before.pay, holder: 'Bo' } }]);
     expect(await change({ pay: { by: 'bill', to: 'Bo' } })).toEqual([['pay'], { ...there, pay: { by: 'bill', to: 'Bo' } }]);
     expect(await change({ electric: true })).toEqual(['needed /power']);
+  });
+
+  test('a rule may read the value before the change; it is absent when something new is judged', async () => {
+    const later = rule(
+      'test/later',
+      { before: maybe(day), now: day },
+      { holds: ({ before, now }) => before === undefined || now >= before, message: '{now} {before}', blames: 'now' },
+    );
+    const moved = rule(
+      'test/moved',
+      { before: day, now: day },
+      { holds: ({ before, now }) => before === now, message: 'x', blames: 'now' },
+    );
+    const stay = intake(
+      'stay',
+      { arrives: day('Arrival'), crew: list('Crew', group('Member', { born: day('Born') })).orEmpty() },
+      {
+        rules: [later({ before: asStored('arrives'), now: 'arrives' }), moved({ before: asStored('crew.*.born'), now: 'crew.*.born' })],
+      },
+    );
+    expect(blamesOf(await stay.judge({ arrives: '2031-05-01', crew: [{ born: '2000-01-01' }] }))).toEqual([]);
+    const before = { arrives: '2031-05-02', crew: [{ born: '2000-01-01' }] };
+    expect(blamesOf(await stay.amend(before as never, { arrives: '2031-05-01' }))).toEqual(['test/later /arrives']);
+    expect(blamesOf(await stay.amend(before as never, { arrives: '2031-05-03' }))).toEqual([]);
+    // An entry that is new has nothing stored.
+    expect(blamesOf(await stay.amend(before as never, { crew: [{ born: '2001-01-01' }, { born: '2002-01-01' }] }))).toEqual([
+      'test/moved /crew/0/born',
+    ]);
+    expect(await stay.amend({ crew: [] } as never, { arrives: '2031-05-03' })).toMatchObject({ outcome: 'undecided' });
+  });
+
+  test('what names the occasion is never excused', async () => {
+    const form = intake(
+      'form',
+      { name: text('Name'), version: whole('Version').orAbsent().leftOut(), note: text('Note', length({ max: 3 }, { on: 'amend' })) },
+      { rules: [needed('version', { on: 'amend' }), needed('version', { when: occasionIs('amend'), as: 'again' })] },
+    );
+    expect(blamesOf(await form.amend({ name: 'x', note: 'far too long' }, { name: 'y' }))).toEqual(['needed /version', 'length /note']);
+    expect(blamesOf(await form.judge({ name: 'x', note: 'far too long' }))).toEqual([]);
+  });
+
+  test('an unchanged entry or field keeps what it has: what comes in its way is blamed', async () => {
+    const slots = collection('slots', { id: whole, mark: text, from: day, to: day }, { key: 'id' });
+    const form = intake(
+      'form',
+      {
+        main: text('Main'),
+        spare: text('Spare').orAbsent(),
+        stays: list('Stays', group('Stay', { mark: text('Mark'), from: day('From'), to: day('To') })).orEmpty(),
+      },
+      {
+        storedIn: slots,
+        rules: [
+          unique(slots, { mark: 'main' }),
+          unique(slots, { mark: 'spare' }),
+          unique(slots, { mark: 'stays.*.mark' }),
+          noOverlap(slots, { from: 'stays.*.from', to: 'stays.*.to' }, { interval: ['from', 'to'] }),
+        ],
+      },
+    );
+    const first = { mark: 'a', from: '2031-05-01', to: '2031-05-09' };
+    const before = { main: 'm', spare: null, stays: [first] };
+    const store = watched(memoryRecords({ slots: [] }));
+    const change = async (patch: object) =>
+      blamesOf(await form.amend(before as never, patch, { records: store.records, itself: { id: 1 } }));
+    expect(await change({ spare: 'm' })).toEqual(['unique /spare']);
+    // Before the one that was there, and after it.
+    const other = { mark: 'a', from: '2031-06-01', to: '2031-06-02' };
+    expect(await change({ stays: [other, first] })).toEqual(['unique /stays/0/mark']);
+    expect(await change({ stays: [first, other] })).toEqual(['unique /stays/1/mark']);
+    expect(await change({ stays: [{ mark: 'b', from: '2031-05-08', to: '2031-05-10' }, first] })).toEqual([
+      'no-overlap /stays/0/from /stays/0/to',
+    ]);
+    store.rounds.length = 0;
+    expect(await change({})).toEqual([]);
+    expect(store.rounds).toEqual([]);
+  });
+
+  test('what was not loaded is never taken for absent, wherever it stands; a record that is complete lacks nothing', async () => {
+    const form = intake(
+      'form',
+      {
+        name: text('Name'),
+        power: text('Power').orAbsent(),
+        crew: list('Crew', group('Member', { age: whole('Age') })).orEmpty(),
+        rates: table('Rates', whole('Rate')).orEmpty(),
+        pay: oneOfShapes('Pay', 'by', { card: shape({ holder: text('Holder').orAbsent() }), bill: shape({}) }).orAbsent(),
+        contact: group('Contact', { phone: text('Phone').orAbsent(), city: text('City').orAbsent() }),
+      },
+      {
+        rules: [
+          needed('power', { when: equals({ name: 'electric' }) }),
+          rule(
+            'test/old',
+            { name: text, crew: entries({ age: whole }) },
+            { holds: () => true, message: 'x', blames: 'name' },
+          )({
+            name: 'name',
+            crew: { age: 'crew.*.age' },
+          } as never),
+          atLeastOneOf('contact.phone', 'contact.city'),
+        ],
+      },
+    );
+    const open = async (stored: object, patch: object, options: object = {}) => {
+      const verdict = await form.amend(stored as never, patch, options as never);
+      return [verdict.outcome, verdict.unsettled.map(({ use }) => use)];
+    };
+    expect(await open({ name: 'x', crew: [] }, { name: 'electric' })).toEqual(['undecided', ['needed@power']]);
+    expect(await open({ name: 'x', power: '16A' }, { name: 'y' })).toEqual(['undecided', ['test/old@name']]);
+    expect(await open({ contact: { phone: '1' } }, { contact: { phone: null } })).toEqual(['undecided', ['at-least-one-of@contact.phone']]);
+    expect(await open({}, { contact: { city: 'x' } })).toEqual(['undecided', ['at-least-one-of@contact.phone']]);
+    expect(await open({}, { rates: { a: 1 } })).toEqual(['undecided', ['readable@rates']]);
+    expect(await open({}, { pay: { holder: 'x' } })).toEqual(['undecided', ['readable@pay']]);
+    expect(await open({ name: 'x', crew: [], power: '16A' }, { name: 'electric' })).toEqual(['accepted', []]);
+    expect(await open({ name: 'x', contact: {} }, { name: 'y', rates: { a: 1 } }, { complete: true })).toEqual(['accepted', []]);
+  });
+
+  test('changes of the wrong shape are findings, strangers are counted once, and in every shape', async () => {
+    const form = intake(
+      'form',
+      {
+        l: list('L', whole('N')).orEmpty(),
+        t: table('T', whole('N')).orEmpty(),
+        s: oneOfShapes('S', 'is', {
+          a: shape({ n: whole('N').orAbsent() }),
+          b: shape({ n: whole('N').orAbsent(), m: text('M').orAbsent() }),
+        }).orAbsent(),
+        g: group('G', { n: whole('N').orAbsent() }).orAbsent(),
+      },
+      { strangers: 'refuse' },
+    );
+    const before = { l: [1], t: { a: 1 }, s: { is: 'a', n: 5 }, g: { n: 1 } };
+    const change = async (patch: object, more: object = {}) => {
+      const verdict = await form.amend(before as never, patch, more);
+      return verdict.outcome === 'accepted' ? verdict.value : blamesOf(verdict);
+    };
+    expect(await change({ l: 5, t: 5, s: 5, g: 5 })).toEqual(['readable /l', 'readable /t', 'readable /s', 'readable /g']);
+    expect(await change({ l: ['x'], t: ['x'], s: ['x'], g: ['x'] })).toEqual([
+      'readable /l/0',
+      'readable /t',
+      'readable /s',
+      'readable /g',
+    ]);
+    expect(await change({ t: { 'a\0': 1 } })).toEqual(['readable /t']);
+    expect(await change({ t: Object.fromEntries(Array.from({ length: 10_001 }, (_, index) => [`k${index}`, 1])) })).toEqual([
+      'too-many /t',
+    ]);
+    expect(await change({ x: 1, g: { y: 1 }, s: { z: 1 } })).toEqual(['stranger /x', 'stranger /s/z', 'stranger /g/y']);
+    // The members that both shapes have stay (RFC 7396); a whole form has to name its shape.
+    expect(await change({ s: { is: 'b', m: 'x' } })).toMatchObject({ s: { is: 'b', n: 5, m: 'x' } });
+    expect(await change({ s: { m: 'x' } }, { whole: true })).toEqual(['tag /s/is']);
+  });
+
+  test('a whole form keeps what it cannot show again: secrets, and files; a file of the same name and size is another', async () => {
+    const form = intake('form', {
+      name: text('Name').orNull(),
+      pin: text('Pin').secret(),
+      box: group('Box', { pin: text('Pin').secret(), paper: upload('Paper').orAbsent() }),
+      paper: upload('Paper', uploadSize({ max: 10 })).orAbsent(),
+    });
+    const paper = { name: 'a.pdf', mediaType: 'application/pdf', size: 3, content: 'old' };
+    const before = { name: null, pin: 'p', box: { pin: 'q', paper }, paper };
+    const sent = { name: 'x', pin: '', 'box.pin': '' };
+    const kept = await form.amend(before as never, formObject(Object.entries(sent)), { whole: true, as: 'form' });
+    expect(kept).toMatchObject({ outcome: 'accepted', changed: ['name'], value: { ...before, name: 'x' } });
+    const other = { ...paper, content: 'new' };
+    expect(await form.amend(before as never, { paper: other })).toMatchObject({ changed: ['paper'], value: { paper: { content: 'new' } } });
+    expect(await form.amend(before as never, { paper: null })).toMatchObject({ changed: ['paper'] });
+    expect(blamesOf(await form.amend(before as never, {}, { whole: true }))).toEqual(['needed /name', 'needed /box']);
+  });
+
+  test('is judged and stored, and what the store refuses meanwhile is a verdict', async () => {
+    const change = { email: 'eva@fjordmail.example' };
+    const done = await owner.amendAndStore(stored as never, change, options as never, (value, changed) => [value.email, changed]);
+    expect(done).toMatchObject({ outcome: 'accepted', changed: ['email'], stored: ['eva@fjordmail.example', ['email']] });
+    const conflictOf = () => ({ sort: 'unique' as const, collections: ['owners'], columns: ['email'] });
+    const lost = await owner.amendAndStore(stored as never, change, { ...options, records: { ...records, conflictOf } } as never, () => {
+      throw new Error('duplicate key');
+    });
+    expect(blamesOf(lost)).toEqual(['unique /email']);
+    expect(blamesOf(await owner.amendAndStore(stored as never, { email: null }, options as never, () => 'never'))).toEqual([
+      'needed /email',
+    ]);
   });
 
   test('a list of thousands is compared entry by entry, and not each with each', async () => {

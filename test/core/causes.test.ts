@@ -146,7 +146,7 @@ describe('conditions', () => {
       );
       expect(blamesOf(verdict)).toEqual(blames);
       expect(verdict.outcome).toBe(blames.length > 0 ? 'rejected' : 'accepted');
-      if (!blames.includes('known /berth')) expect(store.rounds).toEqual([]);
+      if (!(blames as string[]).includes('known /berth')) expect(store.rounds).toEqual([]);
     }
   });
 

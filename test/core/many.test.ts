@@ -246,10 +246,11 @@ describe('what entries and rows claim', () => {
   test('intervals of rows are held in order: the outcome is that of comparing each with all that were accepted', async () => {
     const days = fc.integer({ min: 10, max: 30 });
     await fc.assert(
-      fc.asyncProperty(fc.array(fc.tuple(days, days, fc.constantFrom('B1', 'B2')), { maxLength: 12 }), async (stays) => {
-        const rows = stays.map(([a, b, berth]) => stay(Math.min(a, b), Math.max(a, b) + 1, berth));
+      fc.asyncProperty(fc.array(fc.tuple(days, days, fc.constantFrom('B1', 'B2')), { maxLength: 14 }), async (stays) => {
+        const rows = stays.map(([a, b, berth]) => stay(Math.min(a, b), Math.max(a, b), berth));
         const kept: typeof rows = [];
         const expected = rows.map((one) => {
+          // One that ends as it begins is a moment: in the way of what it falls into, and of nothing that begins or ends there.
           const isTaken = kept.some((other) => other.berth === one.berth && other.from < one.to && other.to > one.from);
           if (!isTaken) kept.push(one);
           return isTaken ? 'rejected' : 'accepted';

@@ -1,8 +1,8 @@
+import type { Verdict } from 'jestril';
 import { expectedOfAmend, expectedOfJudge } from '../support/naive-judge.ts';
 import { Random } from '../support/random.ts';
 import { changeFor, storedFor, submissionFor } from '../support/random-data.ts';
 import { buildIntake, describeIntake } from '../support/random-intake.ts';
-import type { Verdict } from 'jestril';
 
 // A few seconds here; by hand as long as wanted: JESTRIL_RANDOM=20000 npm test -- test/core/random.test.ts
 const INTAKES = Number(process.env.JESTRIL_RANDOM ?? 400);

@@ -33,9 +33,10 @@ export function messagesOf(verdict: Verdict<unknown>): string[] {
 export function looseIntake(fields: Fields, rules: readonly unknown[], more: object = {}): LooseIntake {
   return intake('loose', fields, { ...more, rules: rules as BoundRule<Fields>[] }) as LooseIntake;
 }
-interface LooseIntake {
+export interface LooseIntake {
   judge(submission: unknown, options?: Options & { given?: object; itself?: object }): Promise<Verdict<object>>;
   judgeLocally(submission: unknown, options?: Options & { given?: object }): Verdict<object>;
+  amendLocally(stored: object, change: unknown, options?: Options & { whole?: boolean }): Verdict<object>;
 }
 
 /** Records that note what they were asked, and answer as told. */

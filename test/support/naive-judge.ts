@@ -1,5 +1,5 @@
-import { BOUNDS, type Described, type Description, type FieldDescription, type UseDescription } from './random-intake.ts';
 import { isObject } from './random-data.ts';
+import { BOUNDS, type Described, type Description, type FieldDescription, type UseDescription } from './random-intake.ts';
 
 // Reads a described intake by its laws and as plainly as can be, field by field and rule by rule, without any of the
 // engine's means. What it finds is what the engine has to find.
@@ -146,7 +146,7 @@ class Reader {
       if (field.leftOut && !isNew) return ABSENT;
       return this.#isWhole || (isNew && was.is === 'absent') ? this.#read(field, raw, at) : this.#kept(was);
     }
-    if (raw === null || !isObject(raw)) return this.#paired(this.#read(field, raw, at), was, field);
+    if (raw === null || !isObject(raw)) return this.#paired(this.#read(field, raw, at), was, 'each' in field ? field.each : {});
     if ('fields' in field) {
       const inside = was.is === 'group' ? was.fields : filledWith(field.fields, was.is === 'unknown' ? UNKNOWN : ABSENT);
       return { is: 'group', fields: this.#mergeAll(field.fields, inside, stored, raw, at, was.is === 'absent') };
@@ -204,7 +204,7 @@ class Reader {
   }
 
   /** Entries of a list that was sent again come from those that are the same, else from those at the same place. */
-  #paired(node: Node, was: Node, { each = {} }: { readonly each?: Described }): Node {
+  #paired(node: Node, was: Node, each: Described): Node {
     if (node.is !== 'entries' || was.is !== 'entries') return node;
     const free = new Set(was.entries.keys());
     const left = new Set(node.entries.keys());

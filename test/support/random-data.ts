@@ -1,5 +1,5 @@
-import type { Described, FieldDescription } from './random-intake.ts';
 import type { Random } from './random.ts';
+import type { Described, FieldDescription } from './random-intake.ts';
 
 // Random submissions, stored records and changes for a described intake: near what is accepted, and here and there beside it.
 

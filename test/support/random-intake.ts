@@ -6,7 +6,6 @@ import {
   equals,
   type Fields,
   group,
-  type Intake,
   intake,
   length,
   list,
@@ -19,6 +18,7 @@ import {
   text,
   whole,
 } from 'jestril';
+import type { LooseIntake } from './judging.ts';
 import type { Random } from './random.ts';
 
 // Random intakes as data, so that a naive reading of the rules (naive-judge.ts) can be held against the engine.
@@ -143,7 +143,7 @@ const total = rule(
 /** What a whole number has to be, and how long a text may be, where there is a rule. */
 export const BOUNDS = { least: 0, most: 5, longest: 3 };
 
-export function buildIntake({ fields, uses }: Description, more: object = {}): Intake<Fields> {
+export function buildIntake({ fields, uses }: Description, more: object = {}): LooseIntake {
   const rules = uses.map(({ name, is, paths, when, on }) => {
     const use = { as: name, ...(when && { when: equals({ [when.path]: when.is } as never) }), ...(on && { on }) };
     const [first, second] = paths as [never, never];
@@ -153,7 +153,7 @@ export function buildIntake({ fields, uses }: Description, more: object = {}): I
     if (is === 'some') return atLeastOneOf(first, second, use as never);
     return (is === 'less' ? less : alike)({ a: first, b: second }, use as never);
   });
-  return intake('random', buildFields(fields), { rules: rules as never, ...more }) as unknown as Intake<Fields>;
+  return intake('random', buildFields(fields), { rules: rules as never, ...more }) as unknown as LooseIntake;
 }
 
 function buildFields(fields: Described): Fields {

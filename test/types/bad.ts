@@ -1,11 +1,11 @@
-import { above, among, atLeastOneOf, daysApart, exactlyOneOf, totalAtMost, between, choice, collection, condition, day, decimal, entries, equals, exactly, flag, group, inOrder, intake, isTrue, same, length, list, needed, noOverlap, notBefore, rule, storedChoice, text, unexpired, unique, when, whole } from '../../src/index.ts';
+import { above, among, asStored, atLeastOneOf, daysApart, exactlyOneOf, totalAtMost, between, choice, collection, condition, day, decimal, entries, equals, exactly, flag, group, inOrder, intake, isTrue, same, length, list, needed, noOverlap, notBefore, rule, storedChoice, text, unexpired, unique, when, whole } from '../../src/index.ts';
 import { receive } from '../../src/http/fetch.ts';
 import type { Records } from '../../src/index.ts';
 // Must not compile: the line after each mark is refused by both compilers, at the word that the mark names and nowhere else.
 const vessels = collection('vessels', { id: whole, mark: text, ownerId: whole, electric: flag, until: day }, { key: 'id' });
 const owners = collection('owners', { id: whole, limit: decimal }, { key: 'id' });
 const stayOf = rule('stay-of', { earlier: day, later: day }, { takes: { least: whole }, holds: ({ earlier, later }) => earlier < later, message: '', blames: 'later' });
-const fields = { mark: text('M'), a: day('A'), b: day('B'), crew: list('C', group('m', { born: day('B'), n: text('n') })), staff: flag('S').given(), size: whole('N') };
+const fields = { power: choice('P', ['16A', '32A']), mark: text('M'), a: day('A'), b: day('B'), crew: list('C', group('m', { born: day('B'), n: text('n') })), staff: flag('S').given(), size: whole('N') };
 const isE = condition('e', { m: text }, { holds: ({ m }) => m === 'x' });
 const adult = rule('adult', { crew: entries({ born: day }) }, { holds: () => true, message: '', blames: 'crew' });
 // wrong: length | no length of a number
@@ -75,6 +75,14 @@ const i = intake('i', fields, { storedIn: vessels, rules: [
   storedChoice(vessels, { mark: 'size' }),
   // wrong: marc | misspelt field in a condition
   when(equals({ marc: 'x' }), []),
+  // wrong: power | no option of the choice
+  when(equals({ power: '64A' }), []),
+  // wrong: size | a text where the field is a number
+  when(equals({ size: '5' }), []),
+  // wrong: earlier | a misspelt field as it is stored
+  stayOf({ earlier: asStored('aa'), later: 'b' }, { least: 1 }),
+  // wrong: earlier | a text as it is stored, in a day role
+  stayOf({ earlier: asStored('mark'), later: 'b' }, { least: 1 }),
 ] });
 // wrong: judge | the given fields are missing
 i.judge({});

@@ -3,6 +3,9 @@ import { receive as receiveByFetch } from '../../src/http/fetch.ts';
 import type { Accepted, Day, Records } from '../../src/index.ts';
 import {
   above,
+  allOf,
+  asStored,
+  atLeast,
   atLeastOneOf,
   below,
   checkStore,
@@ -13,8 +16,10 @@ import {
   decimal,
   entries,
   equals,
+  exact,
   exactly,
   flag,
+  fromDay,
   group,
   intake,
   isTrue,
@@ -34,6 +39,7 @@ import {
   text,
   unexpired,
   unique,
+  untilDay,
   when,
   whole,
   yearsBeforeToday,
@@ -338,3 +344,39 @@ receiveByExpress(
   { caller: async (request) => (request.ip ? { id: 1 } : undefined), given: async ({ caller }) => ({ who: caller.id }) },
   ({ mark }, { caller }) => ({ body: [mark, caller.id] }),
 );
+
+// what the application supplies may be missing, for one judgement or for each row
+const signed = intake('signed', {
+  mark: text('Mark'),
+  who: group('Who', { id: whole('Id') })
+    .given()
+    .orAbsent(),
+});
+signed.judgeLocally({}, { given: {} });
+signed.judgeMany([], { given: (_row, row) => (row > 1 ? { who: { id: row } } : {}), rowsBefore: 3 }).counts.trials satisfies object;
+
+// a rule that reads the value before the change, conditions on a choice, on a shape, on the calendar, and a use on trial
+const later = rule(
+  'later',
+  { before: maybe(day), now: day },
+  { holds: ({ before, now }) => (before ?? now) <= now, message: '', blames: 'now' },
+);
+const priced = intake(
+  'priced',
+  {
+    from: day('From'),
+    power: choice('Power', ['16A', '32A']).orAbsent(),
+    price: exact('Price', { places: 2 }, atLeast('0.01')),
+    pay: oneOfShapes('Pay', 'by', { card: shape({ holder: text('Holder') }), bill: shape({}) }),
+  },
+  {
+    zone: 'UTC',
+    rules: [
+      later({ before: asStored('from'), now: 'from' }, { trial: true }),
+      needed('power', { when: allOf(equals({ pay: 'card' }), fromDay('2032-01-01'), untilDay('2032-12-31')) }),
+      atLeastOneOf('power', 'pay.card.holder', { as: 'reachable', when: not(equals({ power: ['16A', '32A'] })) }),
+    ],
+  },
+);
+priced.amend({ from: '2031-05-01', power: null }, {}, { complete: true });
+priced.amendAndStore({}, {}, {}, async ({ price }, changed) => [price, ...changed]);

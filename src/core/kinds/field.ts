@@ -1,7 +1,7 @@
 import type { Clean, StepSpec } from '../cleaning/clean.ts';
 import { fault } from '../fault.ts';
-import type { BoundSpec, ValueRule } from '../rules/use.ts';
 import type { Filling } from '../plan/plan.ts';
+import type { BoundSpec, ValueRule } from '../rules/use.ts';
 import type { KindSpec, MARKS, VALUE } from './kind.ts';
 import type { ShapeSpec } from './shapes.ts';
 

@@ -23,7 +23,6 @@ import {
 import { isEmpty, judgeRead, markUnsound, memberOf, readSubmission, readValue, refuse, refuseStrangers } from './read.ts';
 import { isObject, ownOf, refillFields, type Stored } from './refill.ts';
 import { newFrame, type Run } from './run.ts';
-import { shapeIn } from './value.ts';
 
 // Judges a change to a stored record: the change is merged into it (RFC 7396), or takes its place as a whole form, and the
 // result is judged in full, as anything new would be. A rule is excused when all that it reads is the same as before.

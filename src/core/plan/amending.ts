@@ -8,8 +8,8 @@ import {
   PRESENT,
   type RolePlan,
   UNSOUND,
-  type UsePlan,
   Unstored,
+  type UsePlan,
 } from './plan.ts';
 import type { Run } from './run.ts';
 import { isSameIn } from './value.ts';

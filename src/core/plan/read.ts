@@ -3,17 +3,19 @@ import { type KindSpec, UNREADABLE } from '../kinds/kind.ts';
 import { type EngineId, tooMuchWork } from '../messages/catalogue.ts';
 import { isBlank, isStorable, shorten, type Texts, WITHHELD } from '../text.ts';
 import type { Why } from '../verdict.ts';
+import { beforeInside, isConfirmed } from './amending.ts';
 import { describe } from './answer.ts';
 import { addEngineFinding, type EngineFinding, engineInfo } from './engine-finding.ts';
+import { keyAt } from './entries.ts';
 import { factsOf } from './facts.ts';
 import {
   type Entries,
   type EntryKey,
   type FieldStep,
   type FieldSteps,
+  type Filling,
   type Frame,
   type GroupStep,
-  type Filling,
   type ListStep,
   type PlaceSpec,
   PRESENT,
@@ -23,8 +25,6 @@ import {
   Unstored,
   type ValueCheck,
 } from './plan.ts';
-import { beforeInside, isConfirmed } from './amending.ts';
-import { keyAt } from './entries.ts';
 import { newFrame, type Run, type Spot } from './run.ts';
 import { isSameIn, isSound, shapeIn, valueIn } from './value.ts';
 

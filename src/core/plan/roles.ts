@@ -1,7 +1,7 @@
 import { tooMuchWork } from '../messages/catalogue.ts';
+import type { Reads } from '../rules/definition.ts';
 import { addEngineFinding } from './engine-finding.ts';
 import { entriesBelow } from './entries.ts';
-import type { Reads } from '../rules/definition.ts';
 import { type EntryKey, type Frame, PRESENT, type RolePlan, UNSOUND, Unstored } from './plan.ts';
 import type { Run, Spot } from './run.ts';
 import { isSound, unstoredIn, valueIn } from './value.ts';

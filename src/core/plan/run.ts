@@ -1,9 +1,9 @@
 import { type Day, dayIn } from '../days.ts';
 import { fault } from '../fault.ts';
 import { textIn } from '../messages/render.ts';
+import type { Severity } from '../rules/use.ts';
 import { type Texts, WITHHELD } from '../text.ts';
 import type { Circumstances, Finding, Place, TraceLine, Why } from '../verdict.ts';
-import type { Severity } from '../rules/use.ts';
 import type { Amending } from './amending.ts';
 import { ENTRY, type EntryKey, type Frame, type PlaceSpec, type Plan, type UseInfo } from './plan.ts';
 
@@ -133,7 +133,9 @@ export class Run {
     if (earlier) this.#takeBack(key);
     this.fail(info, spots, ...more);
     this.#told.set(key, info.severity);
-    if (info.severity === 'warning' && !info.isTrial) (this.#warnings ??= new Map()).set(key, this.failures.at(-1) as Failure);
+    if (info.severity === 'error' || info.isTrial) return;
+    this.#warnings ??= new Map();
+    this.#warnings.set(key, this.failures.at(-1) as Failure);
   }
 
   /** Before the rules look again: what they found at first is forgotten. */

@@ -171,7 +171,9 @@ export class RecordRules {
 
   /** Told when all rules have spoken: a rule `known` says it in its own words. */
   #miss(item: Case, missing: readonly Missing[] = []): void {
-    for (const each of missing) (this.#missing ??= []).push({ item, missing: each });
+    if (missing.length === 0) return;
+    this.#missing ??= [];
+    for (const each of missing) this.#missing.push({ item, missing: each });
   }
 
   #tellMissing({ use }: Case, { lookUp, read, spots }: Missing): void {

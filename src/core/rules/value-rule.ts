@@ -1,7 +1,7 @@
+import type { FieldSpec } from '../kinds/field.ts';
 import { roleOf } from '../kinds/kind.ts';
 import type { Texts } from '../text.ts';
 import type { Circumstances } from '../verdict.ts';
-import type { FieldSpec } from '../kinds/field.ts';
 import type { Facts, Say } from './definition.ts';
 import { define } from './rule.ts';
 import { bind, type ValueRule, type ValueUse } from './use.ts';
