@@ -63,13 +63,13 @@ const REASONS: { readonly [why in Why]: string } = {
   'timed-out': 'no answer came in time',
   aborted: 'it was called off',
   fault: 'the rule itself failed',
-  'not-asked': 'there were no records to ask',
+  'not-asked': 'there were no records to ask; give them with --records',
   'stored-unsound': 'a stored record is not as it should be',
 };
 
 function unsettledLines({ why, cause, places, use }: Unsettled): string[] {
   // The cause stays out of the JSON, and is told to the person at the terminal.
-  const told = cause instanceof Error ? ` (${cause.message})` : '';
+  const told = cause instanceof Error && why !== 'not-asked' ? ` (${cause.message})` : '';
   return [`  Not decided: ${REASONS[why]}${told}.`, `      ${pointersOf(places)}  ${use}`];
 }
 

@@ -1,4 +1,4 @@
-import { collection, day, inOrder, intake, known, length, text, whole } from 'jestril';
+import { collection, day, equals, flag, inOrder, intake, known, length, needed, text, whole } from 'jestril';
 import { de, pl } from 'jestril/catalogues';
 import { type LogEntry, receive } from 'jestril/fetch';
 import { memoryRecords } from 'jestril/memory';
@@ -79,6 +79,28 @@ test('PUT takes the whole, PATCH a merge patch; what was changed is told', async
     changed: ['name'],
   });
   expect((await problem(change(request({ name: 'Ida' }, {}, 'PUT')))).body).toEqual({ value: { name: 'Ida' }, changed: ['note'] });
+});
+
+test('boxes that a form showed, records given as a whole, and uses on trial in the log and nowhere else', async () => {
+  const form = intake(
+    'form',
+    { terms: flag('Terms').orElse(true), note: text('Note').orAbsent(), n: whole('N').orElse(1) },
+    { rules: [needed('note', { trial: true, as: 'noted' }), needed('note', { when: equals({ n: 9 }) })] },
+  );
+  const log: LogEntry[] = [];
+  const options = { shown: ['terms'], log: (entry: LogEntry) => void log.push(entry) };
+  const sent = new Request('http://localhost/', { method: 'POST', body: new URLSearchParams({ n: '2' }) });
+  expect(await (await receive(form, options, (value) => ({ body: value }))(sent)).json()).toEqual({ terms: false, n: 2 });
+  expect(log[0]).toMatchObject({ outcome: 'accepted', trials: [{ use: 'noted', outcome: 'failed' }] });
+  const change = (complete: boolean) =>
+    receive(form, { ...options, amends: () => ({ stored: { terms: true, n: 1 }, itself: {}, complete }) }, () => ({ body: {} }))(
+      request({ n: 9 }, {}, 'PATCH'),
+    );
+  expect([(await change(false)).status, (await problem(change(true))).body.findings]).toEqual([
+    503,
+    [expect.objectContaining({ rule: 'needed', at: ['/note'] })],
+  ]);
+  expect(JSON.stringify(await (await change(true)).json())).not.toContain('noted');
 });
 
 test('an answer that does not match its intake: refused with a reason, dropped without one, or only logged', async () => {

@@ -1,4 +1,32 @@
-import { between, day, decimal, inOrder, intake, length, list, notBefore, rule, same, text, today, whole } from 'jestril';
+import {
+  allOf,
+  atMost,
+  between,
+  day,
+  decimal,
+  distinct,
+  exact,
+  fromDay,
+  group,
+  inOrder,
+  intake,
+  length,
+  list,
+  moment,
+  needed,
+  not,
+  notAfter,
+  notBefore,
+  rule,
+  same,
+  text,
+  timeOfDay,
+  today,
+  untilDay,
+  upload,
+  uploadSize,
+  whole,
+} from 'jestril';
 import { prove } from 'jestril/proof';
 
 const now = new Date('2031-05-01T10:00:00Z');
@@ -104,6 +132,78 @@ describe('an intake', () => {
     // The bounds of the fields are tried by the edges made for them.
     expect(gaps).toEqual([]);
     expect((await prove({ ...subject, rejects: [] })).gaps).toEqual(['no submission makes order fail']);
+  });
+
+  test('is proved by changes, and on both sides of each day on which a condition turns', async () => {
+    const stay = intake(
+      'stay',
+      { name: text('Name', length({ max: 3 })), to: day('To'), power: text('Power').orAbsent() },
+      {
+        zone: 'Pacific/Kiritimati',
+        rules: [
+          needed('power', { when: fromDay('2032-01-01'), as: 'powered' }),
+          needed('power', { when: not(untilDay('2033-12-31')), as: 'later' }),
+        ],
+      },
+    );
+    const stored = { name: 'far too long', to: '2031-05-01', power: null };
+    const subject = {
+      intake: stay,
+      options: { now },
+      accepts: [{ name: 'Ida', to: '2031-05-01' }],
+      rejects: [],
+      changes: [
+        { stored, change: { to: '2031-05-02' } },
+        { stored, change: { name: 'long' }, by: ['length@name'] },
+        { stored, change: { name: 'Bo' }, by: ['length@name'] },
+        { stored: { name: 'x' }, change: { to: null }, by: ['needed@to'], options: { whole: false } },
+      ],
+    };
+    expect((await prove(subject)).problems).toEqual(['refuses change 3 by length@name: expected rejected by length@name, got accepted']);
+    expect((await prove({ ...subject, accepts: [], changes: [] })).isProven).toBe(true);
+    const never = intake(
+      'never',
+      { name: text('Name') },
+      { zone: 'UTC', rules: [needed('name', { when: allOf(fromDay('2032-01-01'), untilDay('2031-01-01')) })] },
+    );
+    expect((await prove({ intake: never, options: { now }, accepts: [{ name: 'x' }], rejects: [] })).problems).toEqual([
+      'needed@name is judged on both sides of 2032-01-01: expected it to turn on that day, got skipped (condition) on both',
+      'needed@name is judged on both sides of 2031-01-02: expected it to turn on that day, got skipped (condition) on both',
+    ]);
+  });
+
+  test('has edges for exact decimals, moments, times of day, files, and lists of groups', async () => {
+    const every = intake('every', {
+      price: exact('Price', { places: 2 }, atMost('9.995')),
+      at: moment('At', notAfter('2031-05-01T10:00:00Z')),
+      opens: timeOfDay('Opens', notBefore('09:30')),
+      late: timeOfDay('Late', notAfter('23:59')),
+      paper: upload('Paper', uploadSize({ max: 3 })),
+      crew: list('Crew', group('Member', { name: text('Name') }), length({ max: 1 }), distinct({ by: 'name' })),
+    });
+    const { edges, gaps } = await prove({ intake: every, options: { now }, accepts: [], rejects: [] });
+    expect(edges.map(({ field, value, holds }) => `${field} ${value}: ${holds}`)).toEqual([
+      'price "9.994": true',
+      'price "9.995": true',
+      'price "9.996": false',
+      'at "2031-05-01T09:59:59.999Z": true',
+      'at "2031-05-01T10:00:00.000Z": true',
+      'at "2031-05-01T10:00:00.001Z": false',
+      'opens "09:29": false',
+      'opens "09:30": true',
+      'opens "09:31": true',
+      'late "23:58": true',
+      'late "23:59": true',
+      'paper 0 bytes: false',
+      'paper 1 bytes: true',
+      'paper 2 bytes: true',
+      'paper 3 bytes: true',
+      'paper 4 bytes: false',
+      'crew 0 entries: true',
+      'crew 1 entries: true',
+      'crew 2 entries: false',
+    ]);
+    expect(gaps).toEqual(['no submission makes not-after@late fail', 'no submission makes distinct@crew fail']);
   });
 
   test('is tried at the edges of its bounds', async () => {

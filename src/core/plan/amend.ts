@@ -6,6 +6,7 @@ import { Amending, changedPaths } from './amending.ts';
 import { judgeBetween } from './evaluate.ts';
 import { verdictOf } from './finish.ts';
 import { decide, type Inputs, leaveAllOpen, prepare, settingsOf } from './judge.ts';
+import { judgeRead } from './judge-read.ts';
 import { pairEntries } from './pair.ts';
 import {
   type Entries,
@@ -20,9 +21,12 @@ import {
   UNSOUND,
   Unstored,
 } from './plan.ts';
-import { isEmpty, judgeRead, markUnsound, memberOf, readSubmission, readValue, refuse, refuseStrangers } from './read.ts';
+import { isEmpty, memberOf } from './raw.ts';
+import { readSubmission, readValue } from './read.ts';
 import { isObject, ownOf, refillFields, type Stored } from './refill.ts';
 import { newFrame, type Run } from './run.ts';
+import { refuseStrangers } from './strangers.ts';
+import { markUnsound, refuse } from './unsound.ts';
 
 // Judges a change to a stored record: the change is merged into it (RFC 7396), or takes its place as a whole form, and the
 // result is judged in full, as anything new would be. A rule is excused when all that it reads is the same as before.

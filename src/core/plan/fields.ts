@@ -5,6 +5,7 @@ import type { ShapeSpec } from '../kinds/shapes.ts';
 import type { BoundSpec, UseSpec } from '../rules/use.ts';
 import type { Texts } from '../text.ts';
 import type { Circumstances } from '../verdict.ts';
+import { typedDefault } from './defaults.ts';
 import { checkLanguages, type Languages, labelOf, optionOf } from './languages.ts';
 import {
   ENTRY,
@@ -18,7 +19,6 @@ import {
   type ShapesStep,
   type ValueCheck,
 } from './plan.ts';
-import { typedDefault } from './read.ts';
 
 /** Entries of a list that declares no larger `length`: more are a finding `too-many`, and are not read. */
 const MOST_ENTRIES = 10_000;
