@@ -104,7 +104,12 @@ class Compiler {
     if (this.#isRepeated(use, [role], [])) return undefined;
     const info = this.#info(use, [role]);
     return {
-      ...info,
+      rule: info.rule,
+      use: info.use,
+      severity: info.severity,
+      isTrial: info.isTrial,
+      order: info.order,
+      messages: info.messages,
       definition: rule,
       takes: use.takes,
       on: this.#occasions(use),
@@ -140,7 +145,12 @@ class Compiler {
     const lookUps = bindLookUps(rule.looksUp, roles);
     const info = this.#info(bound, blamed);
     uses.push({
-      ...info,
+      rule: info.rule,
+      use: info.use,
+      severity: info.severity,
+      isTrial: info.isTrial,
+      order: info.order,
+      messages: info.messages,
       definition: rule,
       takes,
       on: this.#occasions(bound),
@@ -154,7 +164,7 @@ class Compiler {
       namesOccasion: bound.options.on !== undefined || when.some(namesOccasion),
       facts: this.#factsOf(bound, roles, info),
       constraint: bound.options.constraint,
-      cause: this.#causeOf(rule, roles, bound),
+      hasName: bound.options.as !== undefined,
     });
   }
 
@@ -188,7 +198,7 @@ class Compiler {
       rule: rule.id,
       use: as ?? `${rule.id}@${place.path}`,
       severity: options.severity ?? 'error',
-      ...(options.trial === true && { isTrial: true }),
+      isTrial: options.trial === true,
       order: this.#order++,
       messages: this.#messages(use, place),
     };
@@ -236,13 +246,6 @@ class Compiler {
     if (this.#bound.has(key)) return true;
     this.#bound.add(key);
     return false;
-  }
-
-  /** Uses that have a name of their own are told apart; that something is needed or not is not. */
-  #causeOf(rule: Definition, roles: readonly RolePlan[], { takes, options: { as } }: UseSpec): string {
-    const name = as === undefined || rule.isPresence ? '' : as;
-    const paths = roles.map(({ place, entry, isStored }) => `${(entry?.roles ?? [{ place }]).map((role) => role.place.path)}${isStored}`);
-    return `${this.#told(rule)} ${name} ${paths.join()}${Object.keys(takes).length > 0 ? this.#keyOf([takes]) : ''}`;
   }
 
   #keyOf(parts: readonly unknown[]): string {

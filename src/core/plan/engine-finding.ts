@@ -21,7 +21,14 @@ export function engineInfo(run: Run, id: EngineId, path: string, { says, entry =
   const { messages, catalogues } = run.plan;
   const use = `${id}@${path}`;
   const own = [messages[use], messages[id]].filter((text) => text !== undefined);
-  return { rule: id, use, severity, order: -1, messages: [...own, says ?? sentences[id], ...inCatalogues(catalogues, entry)] };
+  return {
+    rule: id,
+    use,
+    severity,
+    isTrial: false,
+    order: -1,
+    messages: [...own, says ?? sentences[id], ...inCatalogues(catalogues, entry)],
+  };
 }
 
 /** Adds a finding of the engine itself, which blames these places. */

@@ -1,7 +1,7 @@
 import type { Found, Reads } from '../rules/definition.ts';
-import type { LookUpSpec } from '../stored/look-up.ts';
 import type { Circumstances, TraceLine, Why } from '../verdict.ts';
 import { describe } from './answer.ts';
+import { causeOf } from './cause.ts';
 import { keyAt, placedBelow } from './entries.ts';
 import { factsOf } from './facts.ts';
 import { type Guard, guardOf, NOTHING_FOUND } from './guard.ts';
@@ -178,16 +178,6 @@ function report(run: Run, { use }: Case, read: Reads, found: Found, spots: reado
   const facts = factsOf(use.facts, use.definition, read, found, use.takes, run.at);
   const words = use.definition.words?.(use.takes as never, read as never) ?? {};
   run.failOnce(causeOf(use, read), use, spots, facts, words, use.facts.labels);
-}
-
-/** That nothing is stored is one cause, whether a rule `known` finds it or a look-up `one` of another rule. */
-function causeOf({ definition, lookUps: [lookUp], cause }: UsePlan, read: Reads): string {
-  return definition.mirrors === 'known' && lookUp ? unknownCause(lookUp.spec, read) : cause;
-}
-
-export function unknownCause({ collection, terms }: LookUpSpec, read: Reads): string {
-  const asked = terms.map(({ column, is, role, exactly }) => JSON.stringify([column, is, role === undefined ? exactly : read[role]]));
-  return `known ${collection.name} ${asked.sort().join()}`;
 }
 
 export function leaveOpen(run: Run, item: Case, why: Why, cause?: unknown): void {

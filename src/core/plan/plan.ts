@@ -117,7 +117,7 @@ export interface UseInfo {
   readonly use: string;
   readonly severity: Severity;
   /** It is judged and counted, and changes no verdict. */
-  readonly isTrial?: true;
+  readonly isTrial: boolean;
   /** Declared position, for the order of findings. */
   readonly order: number;
   /** Nearest first. */
@@ -199,8 +199,8 @@ export interface UsePlan extends UseInfo {
   readonly facts: FactPlan;
   /** The name of the store's constraint that enforces the same. */
   readonly constraint: string | undefined;
-  /** The same for uses that check the same values alike, under whatever condition. */
-  readonly cause: string;
+  /** It was given a name of its own (`as`). */
+  readonly hasName: boolean;
 }
 
 /** The compiled form of an intake. */

@@ -20,9 +20,8 @@ export function refusalOf(plan: Plan, conflict: Conflict, inputs: RefusalInputs)
   fill(run, inputs);
   const read = use.scope.length === 0 ? readRoles(run, use.roles, run.rootFrames) : {};
   const values = read instanceof Unread ? {} : read;
-  const { isTrial: _trial, ...info } = use;
   // Refused is refused: what the rule only warns of, or tries, the store does not take.
-  const refused = { ...info, severity: 'error' } as const;
+  const refused = { ...use, severity: 'error', isTrial: false } as const;
   try {
     const facts = factsOf(use.facts, use.definition, values, {}, use.takes, run.at);
     const words = use.definition.words?.(use.takes as never, values as never) ?? {};

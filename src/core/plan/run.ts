@@ -126,7 +126,7 @@ export class Run {
    * entry. An error stands for a warning.
    */
   failOnce(cause: string, ...[info, spots, ...more]: Parameters<Run['fail']>): void {
-    const key = `${info.isTrial ?? false} ${cause} ${spots.map(pointerOf).sort().join(' ')}`;
+    const key = `${info.isTrial} ${cause} ${spots.map(pointerOf).sort().join(' ')}`;
     this.#told ??= new Map();
     const earlier = this.#told.get(key);
     if (earlier === 'error' || (earlier === 'warning' && info.severity === 'warning')) return;

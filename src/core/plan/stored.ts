@@ -1,20 +1,10 @@
 import { CLAIMED, type Found, type Reads } from '../rules/definition.ts';
 import type { Records } from '../stored/records.ts';
 import type { Why } from '../verdict.ts';
+import { unknownCause } from './cause.ts';
 import type { Claims } from './claims.ts';
 import { engineInfo } from './engine-finding.ts';
-import {
-  type Case,
-  callPredicate,
-  eachCase,
-  leaveOpen,
-  type Ready,
-  readyToRun,
-  settle,
-  skip,
-  standAside,
-  unknownCause,
-} from './evaluate.ts';
+import { type Case, callPredicate, eachCase, leaveOpen, type Ready, readyToRun, settle, skip, standAside } from './evaluate.ts';
 import { foundBy, type Inquiries, inquire } from './found.ts';
 import { type Finds, type Guard, guardOf, type Missing, NOTHING_FOUND, type ReadsCondition, WAITING } from './guard.ts';
 import type { LookUpPlan, RolePlan, UsePlan } from './plan.ts';
@@ -113,7 +103,7 @@ export class RecordRules {
   }
 
   #inquire({ isTrial }: UsePlan, lookUps: readonly LookUpPlan[], read: Reads): Inquiries {
-    return inquire(lookUps, read, this.#shared.questions, this.#itself, isTrial === true);
+    return inquire(lookUps, read, this.#shared.questions, this.#itself, isTrial);
   }
 
   /** Takes the answers of a round; asks what they lead to. */
@@ -180,14 +170,7 @@ export class RecordRules {
     const { severity, isTrial } = use;
     const [spot] = spots;
     const info = engineInfo(this.#run, 'known', spot?.place.path ?? '', { severity });
-    this.#run.failOnce(
-      unknownCause(lookUp.spec, read),
-      isTrial ? { ...info, isTrial } : info,
-      spots,
-      {},
-      {},
-      { field: spot?.place.label ?? '' },
-    );
+    this.#run.failOnce(unknownCause(lookUp.spec, read), { ...info, isTrial }, spots, {}, {}, { field: spot?.place.label ?? '' });
   }
 
   #settleOne(item: Case, read: Reads, found: Found, answer: unknown): void {
