@@ -4,6 +4,7 @@ export default {
   transform: { '^.+\\.ts$': ['@swc/jest', { jsc: { target: 'es2022', parser: { syntax: 'typescript' } }, module: { type: 'es6' } }] },
   // Tests and examples use the sources, under the names that an application uses.
   moduleNameMapper: {
+    '^#pattern-proof$': '<rootDir>/src/core/patterns/linear.ts',
     '^jestril$': '<rootDir>/src/index.ts',
     '^jestril/memory$': '<rootDir>/src/records/memory.ts',
     '^jestril/sql$': '<rootDir>/src/records/sql/index.ts',

@@ -1,5 +1,5 @@
+import { whyNotLinear } from '#pattern-proof';
 import { fault } from '../fault.ts';
-import { whyNotLinear } from '../patterns/linear.ts';
 import type { Texts } from '../text.ts';
 import type { ValueRule, ValueUse } from './use.ts';
 import { valueRule } from './value-rule.ts';
