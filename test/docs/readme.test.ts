@@ -69,6 +69,8 @@ test('what the README lists is exported', async () => {
     'judgeLocally',
     'judgeMany',
     'amend',
+    'amendLocally',
+    'amendAndStore',
     'judgeAndStore',
     'refusalOf',
   ];
