@@ -289,6 +289,26 @@ describe('amending', () => {
     expect(await stay.amend({ crew: [] } as never, { arrives: '2031-05-03' })).toMatchObject({ outcome: 'undecided' });
   });
 
+  test('shapes in lists in tables: what stays is excused, what is new is judged', async () => {
+    const form = intake('form', {
+      t: table(
+        'T',
+        list(
+          'L',
+          oneOfShapes('S', 'is', {
+            a: shape({ n: text('N', length({ max: 2 })), all: list('All', text('X', length({ max: 2 }))).orEmpty() }),
+          }),
+        ),
+      ),
+    });
+    const bad = { is: 'a', n: 'far too long', all: ['far too long', 'x'] };
+    const change = async (t: object) => blamesOf(await form.amend({ t: { k: [bad], l: [bad] } } as never, { t }));
+    expect(await change({ m: [bad] })).toEqual(['length /t/m/0/n', 'length /t/m/0/all/0']);
+    expect(await change({ k: [{ is: 'a', n: 'x' }, bad] })).toEqual([]);
+    expect(await change({ k: [{ ...bad, all: ['x', 'far too long', 'even longer'] }] })).toEqual(['length /t/k/0/all/2']);
+    expect(await change({ k: [bad, bad], l: null })).toEqual(['length /t/k/1/n', 'length /t/k/1/all/0']);
+  });
+
   test('what names the occasion is never excused', async () => {
     const form = intake(
       'form',

@@ -30,6 +30,7 @@ import {
   table,
   text,
   timeOfDay,
+  timeZone,
   today,
   unique,
   upload,
@@ -37,6 +38,7 @@ import {
 } from 'jestril';
 import { formObject } from 'jestril/form';
 import { memoryRecords } from 'jestril/memory';
+import { zoneFormat } from '../../src/core/days.ts';
 import { judgeValue, looseIntake, messagesOf, rulesOf, told } from '../support/judging.ts';
 
 const any = (value: unknown) => value as never;
@@ -404,6 +406,17 @@ describe('given values', () => {
 });
 
 describe('sizes', () => {
+  test('time zones are remembered up to a limit, however they are spelt', () => {
+    const name = 'america/argentina/buenos_aires';
+    const spelt = (number: number) => [...name].map((letter, at) => ((number >> (at % 13)) & 1 ? letter.toUpperCase() : letter)).join('');
+    const field = text('F', timeZone());
+    const first = zoneFormat('UTC');
+    expect(zoneFormat('UTC')).toBe(first);
+    for (let number = 0; number < 500; number++) expect(judgeValue(field, spelt(number)).outcome).toBe('accepted');
+    // A formatter is some 25 KB: those of others have pushed it out.
+    expect(zoneFormat('UTC')).not.toBe(first);
+  });
+
   test('strangers are counted once for the whole submission', () => {
     const form = looseIntake({ crew: list('Crew', group('Member', { name: text('Name') })) }, [], {
       strangers: 'refuse',

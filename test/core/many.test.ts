@@ -1,7 +1,9 @@
 import fc from 'fast-check';
 import type { Judged, Records } from 'jestril';
 import {
+  atMost,
   collection,
+  condition,
   day,
   exactly,
   flag,
@@ -151,6 +153,37 @@ describe('judgeMany', () => {
       [2, ['unique /mark']],
     ]);
     expect(() => vessel.judgeMany([], { chunk: 0 }).next()).rejects.toThrow('chunk 0 is not a number of rows');
+  });
+
+  test('whatever is reported, rows come to the same, also where a condition on records says who claims', async () => {
+    const owners = collection('claimants', { name: text, kind: text }, { key: 'name' });
+    const isFirm = condition(
+      'test/firm',
+      { name: text },
+      { looksUp: { row: owners.oneOrNone({ name: 'name' }, ['kind']) }, holds: (_, { row }) => row?.kind === 'firm' },
+    );
+    const form = intake(
+      'form',
+      { name: text('Name'), mark: text('Mark'), n: whole('N', atMost(5)) },
+      {
+        rules: [unique(owners, { name: 'mark' }, { when: isFirm({ name: 'name' }) })],
+      },
+    );
+    const records = memoryRecords({ claimants: [{ name: 'ida', kind: 'firm' }] });
+    const rows = [
+      { name: 'ida', mark: 'a', n: 9 },
+      { name: 'bo', mark: 'b', n: 9 },
+      { name: 'ida', mark: 'a', n: 1 },
+      { name: 'ida', mark: 'b', n: 1 },
+    ];
+    for (const report of ['everything', 'firstOfEach', 'firstOfAll'] as const) {
+      const judged = await all(form.judgeMany(rows, { records, report }));
+      expect([report, ...judged.map(({ verdict }) => verdict.outcome)]).toEqual([report, 'rejected', 'rejected', 'rejected', 'accepted']);
+    }
+    // One submission alone asks nothing once something failed.
+    const store = watched(records);
+    await form.judge(rows[0], { records: store.records, report: 'firstOfAll' });
+    expect(store.rounds).toEqual([]);
   });
 
   test('with firstOfAll a row that failed asks nothing, and claims its sound values all the same', async () => {

@@ -412,7 +412,13 @@ class Reader {
     const now = this.#trail(path, around);
     const then = this.#trail(path, before);
     if (then?.node.is === 'unknown') return now?.node.is !== 'unknown';
-    return !(now && then && (now.holders === then.holders || then.holders.includes('unknown')) && areSame(now.node, then.node));
+    return !(
+      now &&
+      then &&
+      (now.holders === then.holders ||
+        (then.holders.endsWith('unknown') && now.holders.startsWith(then.holders.slice(0, -'unknown'.length)))) &&
+      areSame(now.node, then.node)
+    );
   }
 
   /** What stands at a path, and what there is around it. */

@@ -46,7 +46,13 @@ export class Amending {
     if (role.isStored) return true;
     const frame = frames[role.depth];
     // A role of entries around which nobody stands: all of them together.
-    if (!frame) return this.#areSame({ lists: role.lists, roles: [role] }, frames[0] as Frame);
+    if (!frame) {
+      const root = frames[0] as Frame;
+      const before = this.#before.get(root);
+      return (
+        before !== undefined && isHeldAlike(role.outerHolders, root, before) && this.#areSame({ lists: role.lists, roles: [role] }, root)
+      );
+    }
     const before = this.#before.get(frame);
     if (!before || !isHeldAlike(role.holders, frame, before)) return false;
     return role.entry ? this.#areSame(role.entry, frame) : isSameIn(role.step, frame, before);

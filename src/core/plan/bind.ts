@@ -62,8 +62,8 @@ function pathOf(bound: RolePaths[string] | undefined): { readonly path: string |
   return { path: typeof bound === 'string' ? bound : undefined, isStored: false };
 }
 
-function roleAt(name: string, spec: RoleSpec, { place, lists, holders, isGiven, step }: Target, isStored = false): RolePlan {
-  return { name, spec, place, depth: lists.length, step, lists, holders, isGiven, isStored };
+function roleAt(name: string, spec: RoleSpec, { place, lists, holders, outerHolders, isGiven, step }: Target, isStored = false): RolePlan {
+  return { name, spec, place, depth: lists.length, step, lists, holders, outerHolders, isGiven, isStored };
 }
 
 /** Refuses to compare a day with a number. */

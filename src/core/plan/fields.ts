@@ -34,6 +34,8 @@ export interface Target {
   readonly lists: readonly ListStep[];
   /** The groups and shapes that it stands in, from its frame on. */
   readonly holders: readonly Holder[];
+  /** Those that the outermost list around it stands in. */
+  readonly outerHolders: readonly Holder[];
 }
 
 /** A rule bound inside a group, with the path of the group. */
@@ -48,6 +50,7 @@ interface Home {
   readonly segments: PlaceSpec['segments'];
   readonly lists: readonly ListStep[];
   readonly holders: readonly Holder[];
+  readonly outerHolders: readonly Holder[];
   readonly isSecret: boolean;
   readonly isGiven: boolean;
   readonly secretNames: number;
@@ -77,7 +80,17 @@ export interface Layout {
 export function layOut(intake: string, fields: Fields, languages: Languages, checkOf: Draft['checkOf']): Layout {
   const draft: Draft = { intake, languages, targets: new Map(), placed: [], checkOf };
   const frame = { size: 0 };
-  const home: Home = { path: '', segments: [], lists: [], holders: [], isSecret: false, isGiven: false, secretNames: 0, frame };
+  const home: Home = {
+    path: '',
+    segments: [],
+    lists: [],
+    holders: [],
+    outerHolders: [],
+    isSecret: false,
+    isGiven: false,
+    secretNames: 0,
+    frame,
+  };
   const all = stepsOf(draft, fields, home, undefined);
   checkLanguages(intake, languages, [...draft.targets.keys()]);
   const part = (isGiven: boolean): FieldSteps => {
@@ -118,7 +131,14 @@ function stepOf(draft: Draft, key: string, field: AnyField, home: Home, path: st
   const secretNames = isInSecretTable ? home.lists.length + 1 : home.secretNames;
   const around: Home = { ...home, path, segments, isSecret, isGiven: home.isGiven || spec.isGiven, secretNames };
   // A target is registered before what is inside it, so that the order is the declared one.
-  const target = { place, isGiven: around.isGiven, lists: home.lists, holders: home.holders, step: undefined as unknown as FieldStep };
+  const target = {
+    place,
+    isGiven: around.isGiven,
+    lists: home.lists,
+    holders: home.holders,
+    outerHolders: home.outerHolders,
+    step: undefined as unknown as FieldStep,
+  };
   draft.targets.set(path, target);
   const step = build(draft, key, spec, home, around, place);
   target.step = step;
@@ -172,7 +192,13 @@ function build(draft: Draft, key: string, spec: FieldSpec, home: Home, around: H
     step.shapes = shapesOf(draft, spec.shapes, step as unknown as ShapesStep, around, place);
   } else if (inside) {
     const lists = [...home.lists, step as unknown as ListStep];
-    step.item = stepOf(draft, '*', inside, { ...around, lists, holders: [], frame }, `${place.path}.*`);
+    step.item = stepOf(
+      draft,
+      '*',
+      inside,
+      { ...around, lists, holders: [], outerHolders: home.lists.length === 0 ? home.holders : home.outerHolders, frame },
+      `${place.path}.*`,
+    );
     step.size = frame.size;
   }
   const built = step as unknown as FieldStep;

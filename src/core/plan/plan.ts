@@ -153,6 +153,8 @@ export interface RolePlan {
   readonly lists: readonly ListStep[];
   /** What the field stands in, from the frame on. */
   readonly holders: readonly Holder[];
+  /** What the outermost list around the field stands in. */
+  readonly outerHolders: readonly Holder[];
   readonly isGiven: boolean;
   /** Reads the stored record that is amended, and not what becomes of it. */
   readonly isStored: boolean;

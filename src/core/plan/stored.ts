@@ -58,6 +58,7 @@ export class RecordRules {
     this.#run = run;
     this.#itself = itself;
     this.#shared = shared;
+    // Of many rows, one that failed still keeps what it claims from later ones; alone, there is nothing left to ask.
     const isOver = run.settings.report === 'firstOfAll' && run.hasErrors;
     for (const use of uses) eachCase(run, use, (item) => this.#prepare(item, isOver));
     // Thousands of rows may wait together: a copy takes no more room than it needs. What does not change claims first,
@@ -75,7 +76,8 @@ export class RecordRules {
     const { use, frames } = item;
     const isExcused = this.#run.amending?.isExcused(use, frames) ?? false;
     if (isExcused || isOver) {
-      if (!use.definition.claims) return skip(this.#run, item, isExcused ? 'unchanged' : 'already-failed');
+      if (!use.definition.claims || (isOver && this.#shared.row === undefined))
+        return skip(this.#run, item, isExcused ? 'unchanged' : 'already-failed');
       const read = isExcused ? readRoles(this.#run, use.roles, frames) : readyToRun(this.#run, item);
       if (read && !(read instanceof Unread)) this.#ask(item, read, true);
       return;
