@@ -65,6 +65,7 @@ const REASONS: { readonly [why in Why]: string } = {
   fault: 'the rule itself failed',
   'not-asked': 'there were no records to ask; give them with --records',
   'stored-unsound': 'a stored record is not as it should be',
+  'too-many-rows': 'more rows match than a rule would see',
 };
 
 function unsettledLines({ why, cause, places, use }: Unsettled): string[] {

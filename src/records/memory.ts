@@ -91,10 +91,10 @@ function index(
 }
 
 // As in SQL, nothing compares with a missing value, but a missing value is other than any.
-function compare(stored: unknown, { is }: Term, asked: unknown, kind: string | undefined): boolean {
+function compare(stored: unknown, { is, orMissing }: Term, asked: unknown, kind: string | undefined): boolean {
   if (is === 'otherThan') return stored !== asked;
   if (is === 'missing') return stored === null || stored === undefined;
-  if (stored === null || stored === undefined) return false;
+  if (stored === null || stored === undefined) return orMissing === true;
   if (is === 'equal') return stored === asked;
   if (is === 'ignoringCase') return String(stored).toLowerCase() === String(asked).toLowerCase();
   const order = kind === 'exact' ? compareNumbers(stored as string, asked as string) : orderOf(stored as string, asked as string);

@@ -10,7 +10,8 @@ export interface Holder {
   readonly spot: Spot;
 }
 
-type Edge = string | number;
+/** Of an end that is open there is nothing. */
+type Edge = string | number | undefined;
 
 /** Intervals with the same values beside: they share nothing, so that only the nearest ones can be in the way of another. */
 interface Held {
@@ -119,22 +120,28 @@ function isSameCase(earlier: Holder | number, { row, spot }: Holder): boolean {
   return typeof earlier === 'object' && earlier.row === row && pointerOf(earlier.spot) === pointerOf(spot);
 }
 
-type Compare = (a: Edge, b: Edge) => number;
+/** Compares the end of one interval with the beginning of another; what is open lies beyond everything. */
+type Compare = (end: Edge, beginning: Edge) => number;
 
 function compareWith({ isNumber }: NonNullable<ClaimSpec['interval']>): Compare {
-  return isNumber ? compareNumbers : (a, b) => (a < b ? -1 : a > b ? 1 : 0);
+  return (end, beginning) => {
+    if (end === undefined || beginning === undefined) return 1;
+    if (isNumber) return compareNumbers(end, beginning);
+    return end < beginning ? -1 : end > beginning ? 1 : 0;
+  };
 }
 
 /** What overlaps: each begins before the other ends (or as it ends, where touching is refused). */
 function inTheWay(held: Held, mine: Interval, spec: NonNullable<ClaimSpec['interval']>): Holder | number | undefined {
   const compare = compareWith(spec);
   const least = spec.touching ? 0 : 1;
-  const overlaps = (other: Interval) => compare(mine.to, other.from) >= least && compare(other.to, mine.from) >= least;
-  if (compare(mine.from, mine.to) > 0) return [...held.full, ...held.empty, ...held.odd].find(overlaps)?.holder;
-  const full = held.full[firstIndex(held.full, ({ to }) => compare(to, mine.from) >= least)];
-  if (full && overlaps(full)) return full.holder;
-  const empty = held.empty[firstIndex(held.empty, ({ to }) => compare(to, mine.from) >= least)];
-  if (empty && overlaps(empty)) return empty.holder;
+  const endsLater = ({ to }: Interval) => compare(to, mine.from) >= least;
+  const overlaps = (other: Interval) => compare(mine.to, other.from) >= least && endsLater(other);
+  if (compare(mine.to, mine.from) < 0) return [...held.full, ...held.empty, ...held.odd].find(overlaps)?.holder;
+  for (const others of [held.full, held.empty]) {
+    const next = others[firstIndex(others, endsLater)];
+    if (next && overlaps(next)) return next.holder;
+  }
   return held.odd.find(overlaps)?.holder;
 }
 
@@ -142,7 +149,9 @@ function hold(held: Held, mine: Interval, spec: NonNullable<ClaimSpec['interval'
   const compare = compareWith(spec);
   const length = compare(mine.to, mine.from);
   const others = length > 0 ? held.full : length === 0 ? held.empty : held.odd;
-  others.splice(length < 0 ? others.length : firstIndex(others, ({ from }) => compare(from, mine.from) >= 0), 0, mine);
+  // Those held beside each other share nothing: what ends after this one begins stands behind it.
+  const at = length < 0 ? others.length : firstIndex(others, (other) => compare(other.to, mine.from) > 0);
+  others.splice(at, 0, mine);
 }
 
 /** The index of the first of ordered intervals for which `is` holds. */

@@ -2,7 +2,7 @@ import type { Found, Reads } from '../rules/definition.ts';
 import type { LookUpSpec } from '../stored/look-up.ts';
 import type { Why } from '../verdict.ts';
 import type { LookUpPlan } from './plan.ts';
-import { type Cell, type NoAnswer, type Questions, readRow } from './questions.ts';
+import { type Cell, type Itself, type NoAnswer, type Questions, readRow } from './questions.ts';
 
 /** What a look-up came to: a value for the rule, nothing where a row has to be, nothing to ask with, or no answer. */
 export type Outcome =
@@ -25,11 +25,12 @@ export class Inquiry {
     readonly spec: LookUpSpec,
     readonly read: Reads,
     readonly questions: Questions,
-    readonly itself: Reads | undefined,
+    readonly itself: Itself | undefined,
     readonly isTrial: boolean,
   ) {
     // What is asked with may be absent (`maybe`): then nothing is asked, and nothing is found.
-    if (spec.terms.some(({ role }) => role !== undefined && read[role] === undefined)) this.#outcome = NOTHING[spec.want];
+    if (spec.terms.some(({ role, isOpen }) => role !== undefined && !isOpen && read[role] === undefined))
+      this.#outcome = NOTHING[spec.want];
     else this.#cell = questions.want(spec, read, itself, isTrial);
     // The same may have been asked in an earlier round.
     this.advance();
@@ -51,6 +52,14 @@ export class Inquiry {
   }
 
   #all(rows: readonly { readonly [column: string]: unknown }[]): Outcome {
+    const { most = 0, collection } = this.spec;
+    if (rows.length > most)
+      return {
+        why: 'too-many-rows',
+        cause: new Error(
+          `More than ${most} rows of ${collection.name} match, and a rule would see some of them only; give its look-up \`all\` a larger \`most\`.`,
+        ),
+      };
     const shown: Reads[] = [];
     for (const stored of rows) {
       const read = readRow(this.spec, stored);
@@ -127,7 +136,7 @@ export function inquire(
   plans: readonly LookUpPlan[],
   read: Reads,
   questions: Questions,
-  itself: Reads | undefined,
+  itself: Itself | undefined,
   isTrial: boolean,
 ): Inquiries {
   return { plans, inquiries: plans.map(({ spec }) => new Inquiry(spec, read, questions, itself, isTrial)) };

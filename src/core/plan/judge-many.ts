@@ -2,13 +2,15 @@ import { fault } from '../fault.ts';
 import type { Reads } from '../rules/definition.ts';
 import type { Trial, Verdict } from '../verdict.ts';
 import { Claims } from './claims.ts';
+import { engineInfo } from './engine-finding.ts';
 import type { Ready } from './evaluate.ts';
 import { verdictOf } from './finish.ts';
-import { begin, type Inputs, recordRulesOf, settingsOf, settleAll } from './judge.ts';
+import { begin, checkItself, type Inputs, recordRulesOf, settingsOf, settleAll } from './judge.ts';
 import { askOutside } from './outside.ts';
 import type { Plan } from './plan.ts';
 import { Questions } from './questions.ts';
-import type { Run, Settings } from './run.ts';
+import { ROOT } from './raw.ts';
+import { Run, type Settings } from './run.ts';
 import type { RecordRules } from './stored.ts';
 
 // Judges many submissions with few questions: the look-ups of a chunk are merged, and asked side by side.
@@ -76,6 +78,8 @@ interface Row {
   readonly submission: unknown;
   readonly run: Run;
   ready: readonly Ready[];
+  /** What the application says of this row failed: nothing is asked for it. */
+  isBroken: boolean;
 }
 
 export function judgeMany(plan: Plan, submissions: Submissions, options: ManyInputs = {}): JudgedRows<unknown> {
@@ -154,8 +158,16 @@ class Many {
     const { given } = inputs;
     return submissions.map((submission) => {
       const number = ++this.#count;
-      const own = typeof given === 'function' ? { ...inputs, given: given(submission, number) } : inputs;
-      return { number, submission, run: begin(this.#plan, submission, own, this.#settings), ready: [] };
+      if (typeof given !== 'function')
+        return { number, submission, run: begin(this.#plan, submission, inputs, this.#settings), ready: [], isBroken: false };
+      try {
+        const own = { ...inputs, given: given(submission, number) };
+        return { number, submission, run: begin(this.#plan, submission, own, this.#settings), ready: [], isBroken: false };
+      } catch (cause) {
+        const row: Row = { number, submission, run: new Run(this.#plan, this.#settings), ready: [], isBroken: true };
+        breakOff(row, cause);
+        return row;
+      }
     });
   }
 
@@ -165,7 +177,9 @@ class Many {
     if (plan.record.length > 0) await this.#judgeByRecords(rows, turn);
     if (plan.outside.length > 0 || rows.some(({ ready }) => ready.length > 0)) {
       for (let start = 0; start < rows.length; start += OUTSIDE_AT_ONCE)
-        await Promise.all(rows.slice(start, start + OUTSIDE_AT_ONCE).map(({ run, ready }) => askOutside(run, ready)));
+        await Promise.all(
+          rows.slice(start, start + OUTSIDE_AT_ONCE).map(({ run, ready, isBroken }) => (isBroken ? undefined : askOutside(run, ready))),
+        );
     }
     return rows.map(({ number, submission, run }) => ({ row: number, submission, verdict: verdictOf(run, this.#options.locale) }));
   }
@@ -177,8 +191,18 @@ class Many {
     const waiting: { readonly row: Row; readonly rules: RecordRules }[] = [];
     for (const row of rows) {
       claims.nextRow();
-      const renewed = this.#itself?.(row.submission);
-      const own: Inputs = renewed ? { ...inputs, itself: renewed } : inputs;
+      if (row.isBroken) continue;
+      let own = inputs;
+      try {
+        const renewed = this.#itself?.(row.submission);
+        if (renewed !== undefined && renewed !== null) {
+          checkItself(this.#plan, renewed);
+          own = { ...inputs, itself: renewed };
+        }
+      } catch (cause) {
+        breakOff(row, cause);
+        continue;
+      }
       const rules = recordRulesOf(row.run, own, { questions, claims, row: row.number });
       if (rules) waiting.push({ row, rules });
     }
@@ -187,4 +211,10 @@ class Many {
     const ready = await settleAll(all, inputs.records, inputs, { questions, claims }, turn);
     for (const [index, { row }] of waiting.entries()) row.ready = ready[index] as readonly Ready[];
   }
+}
+
+/** What the application says of one row failed: that row is undecided, and the rest goes on. */
+function breakOff(row: Row, cause: unknown): void {
+  row.isBroken = true;
+  row.run.leaveOpen(engineInfo(row.run, 'readable', ''), [{ place: ROOT, indexes: [] }], 'fault', cause);
 }

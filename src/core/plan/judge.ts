@@ -83,8 +83,9 @@ export function prepare(plan: Plan, options: Inputs, settings: Settings, amendin
 }
 
 /** The stored record that is judged again is known by its key, and by nothing else. */
-function checkItself({ name, storedIn }: Plan, itself: Reads): void {
+export function checkItself({ name, storedIn }: Plan, itself: Reads): void {
   if (!storedIn) return;
+  if (typeof itself !== 'object') fault(`Intake "${name}": itself has to be { ${storedIn.key}: … }, the key of ${storedIn.name}.`);
   const { key } = storedIn;
   const wrong = Object.keys(itself).find((column) => column !== key);
   if (wrong !== undefined || itself[key] === undefined || itself[key] === null)

@@ -1,6 +1,7 @@
 import { UNREADABLE } from '../kinds/kind.ts';
 import type { Reads } from '../rules/definition.ts';
-import type { LookUpSpec } from '../stored/look-up.ts';
+import type { CollectionSpec } from '../stored/collection.ts';
+import type { LookUpSpec, TermSpec } from '../stored/look-up.ts';
 import type { Answer, Question, Records, StoredRow, Term } from '../stored/records.ts';
 import type { Scalar, Why } from '../verdict.ts';
 import type { TimeLimit } from './time-limit.ts';
@@ -9,6 +10,12 @@ import type { TimeLimit } from './time-limit.ts';
 // condition go together.
 
 type Key = readonly Exclude<Scalar, null>[];
+
+/** The stored record that is judged again: it belongs to the collection that the intake is stored in. */
+export interface Itself {
+  readonly collection: CollectionSpec;
+  readonly key: Reads;
+}
 
 /** Why an answer is missing. */
 export interface NoAnswer {
@@ -42,26 +49,36 @@ interface Shape extends Omit<Draft, 'columns' | 'cells' | 'isTrial'> {
 }
 
 /** Look-ups are declared once and asked often. */
-const shapes = { plain: new WeakMap<LookUpSpec, Shape>(), except: new WeakMap<LookUpSpec, Shape>() };
+const shapes = new WeakMap<LookUpSpec, Map<string, Shape>>();
 
-function shapeOf(spec: LookUpSpec, isExcept: boolean): Shape {
-  const known = isExcept ? shapes.except : shapes.plain;
-  let shape = known.get(spec);
+/** @param isOpen which of its terms ask nothing, since an interval is open on that side */
+function shapeOf(spec: LookUpSpec, isExcept: boolean, isOpen: (term: TermSpec) => boolean): Shape {
+  const known = shapes.get(spec) ?? new Map<string, Shape>();
+  shapes.set(spec, known);
+  const asked = spec.terms.some(({ isOpen: may }) => may) ? spec.terms.filter((term) => !isOpen(term)) : spec.terms;
+  const name = `${isExcept}${asked === spec.terms ? '' : asked.map(({ column }) => column).join()}`;
+  let shape = known.get(name);
   if (!shape) {
-    shape = makeShape(spec, isExcept);
-    known.set(spec, shape);
+    shape = makeShape(spec, [...asked, ...spec.collection.only], isExcept);
+    known.set(name, shape);
   }
   return shape;
 }
 
-function makeShape(spec: LookUpSpec, isExcept: boolean): Shape {
+function makeShape(spec: LookUpSpec, asked: LookUpSpec['terms'], isExcept: boolean): Shape {
   const { collection } = spec;
-  const asked = [...spec.terms, ...collection.only];
-  const terms: Term[] = asked.map(({ column, is }) => ({ column, is }));
+  const terms = asked.map(
+    ({ column, is, role, orMissing }): Term => ({
+      column,
+      is,
+      ...(orMissing && { orMissing }),
+      ...(role === undefined && { isFixed: true }),
+    }),
+  );
   if (isExcept) terms.push({ column: collection.key, is: 'otherThan' });
   const want = spec.want === 'count' || spec.want === 'exists' ? spec.want : 'rows';
-  // One row more than wanted tells whether there are several.
-  const most = spec.want === 'all' ? spec.most : want === 'rows' ? 2 : undefined;
+  // One row more than wanted tells whether there are more.
+  const most = spec.want === 'all' ? (spec.most as number) + 1 : want === 'rows' ? 2 : undefined;
   return { collection, terms, want, most, asked, columns: columnsOf(spec), name: JSON.stringify([collection.name, terms, want, most]) };
 }
 
@@ -75,11 +92,12 @@ export class Questions {
   }
 
   /** The cell that will hold the answer; one cell for all who ask the same. */
-  want(spec: LookUpSpec, read: Reads, itself: Reads | undefined, isTrial: boolean): Cell {
-    const isExcept = spec.exceptItself && itself !== undefined;
-    const shape = shapeOf(spec, isExcept);
+  want(spec: LookUpSpec, read: Reads, itself: Itself | undefined, isTrial: boolean): Cell {
+    // A record of one collection is none of another, though their keys may be called alike.
+    const isExcept = spec.exceptItself && itself !== undefined && itself.collection === spec.collection;
+    const shape = shapeOf(spec, isExcept, ({ isOpen, role }) => isOpen === true && read[role as string] === undefined);
     const asked = shape.asked.map(({ role, exactly }) => (role === undefined ? exactly : read[role])) as Exclude<Scalar, null>[];
-    const key = isExcept ? [...asked, itself[spec.collection.key] as Exclude<Scalar, null>] : asked;
+    const key = isExcept ? [...asked, itself.key[spec.collection.key] as Exclude<Scalar, null>] : asked;
     const [only] = key;
     const keyText = key.length === 1 && typeof only === 'string' ? only : JSON.stringify(key);
     const earlier = this.#asked.get(shape.name);
@@ -156,11 +174,26 @@ function kindsOf({ columns }: LookUpSpec['collection'], named: readonly string[]
 }
 
 function fill(draft: Draft, answer: Answer | undefined): void {
-  if (answer?.length !== draft.cells.size) {
-    throw new TypeError(`The records answered ${answer?.length ?? 0} of ${draft.cells.size} keys of ${draft.collection.name}.`);
+  if (!Array.isArray(answer) || answer.length !== draft.cells.size) {
+    const got = Array.isArray(answer) ? answer.length : 0;
+    throw new TypeError(`The records answered ${got} of ${draft.cells.size} keys of ${draft.collection.name}.`);
   }
   let index = 0;
-  for (const cell of draft.cells.values()) cell.answer = answer[index++] as readonly StoredRow[] | number;
+  for (const cell of draft.cells.values()) {
+    const each: unknown = answer[index++];
+    cell.answer = isAnswer(draft.want, each)
+      ? (each as readonly StoredRow[] | number)
+      : {
+          why: 'stored-unsound',
+          cause: new TypeError(`The records answered a question for ${draft.want} in ${draft.collection.name} with something else.`),
+        };
+  }
+}
+
+/** Whether an adapter has answered with what was wanted; anything else decides nothing. */
+function isAnswer(want: Question['want'], answer: unknown): boolean {
+  if (want !== 'rows') return Number.isSafeInteger(answer) && (answer as number) >= 0;
+  return Array.isArray(answer) && answer.every((row) => typeof row === 'object' && row !== null && !Array.isArray(row));
 }
 
 /** Reads the columns of a stored row by their kinds, or says why one of them cannot be. */

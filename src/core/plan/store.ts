@@ -52,7 +52,9 @@ async function storeAccepted<V extends Verdict<unknown>, T>(
 ): Promise<never> {
   if (verdict.outcome !== 'accepted') return verdict as never;
   try {
-    return { ...verdict, stored: await store(verdict as Extract<V, { outcome: 'accepted' }>) } as never;
+    const { records } = inputs;
+    const keep = () => store(verdict as Extract<V, { outcome: 'accepted' }>);
+    return { ...verdict, stored: await (records?.orUndone ? records.orUndone(keep) : keep()) } as never;
   } catch (error) {
     const conflict = inputs.records?.conflictOf?.(error);
     if (!conflict) throw error;

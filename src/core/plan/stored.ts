@@ -8,7 +8,7 @@ import { type Case, callPredicate, eachCase, leaveOpen, type Ready, readyToRun, 
 import { foundBy, type Inquiries, inquire } from './found.ts';
 import { type Finds, type Guard, guardOf, type Missing, NOTHING_FOUND, type ReadsCondition, WAITING } from './guard.ts';
 import type { LookUpPlan, RolePlan, UsePlan } from './plan.ts';
-import type { Questions } from './questions.ts';
+import type { Itself, Questions } from './questions.ts';
 import { readRoles, spotOf, Unread } from './roles.ts';
 import { type Run, shownPointer } from './run.ts';
 import type { TimeLimit } from './time-limit.ts';
@@ -52,11 +52,12 @@ export class RecordRules {
   #pending: Pending[] = [];
   #toTell: ToTell[] | undefined;
   #missing: { readonly item: Case; readonly missing: Missing }[] | undefined;
-  readonly #itself: Reads | undefined;
+  readonly #itself: Itself | undefined;
 
   constructor(run: Run, uses: readonly UsePlan[], itself: Reads | undefined, shared: Shared) {
     this.#run = run;
-    this.#itself = itself;
+    const { storedIn } = run.plan;
+    this.#itself = itself && storedIn && { collection: storedIn, key: itself };
     this.#shared = shared;
     // Of many rows, one that failed still keeps what it claims from later ones; alone, there is nothing left to ask.
     const isOver = run.settings.report === 'firstOfAll' && run.hasErrors;

@@ -38,7 +38,7 @@ export const storedChoice = <C extends Columns, K extends keyof C, F extends Fie
     const offered = terms.filter((term) => term.column !== compared);
     return {
       looksUp: { [ROW]: { ...allowed, terms, columns: [], want: 'exists' } },
-      ...(!isSecret && { tells: { [OPTIONS]: { ...allowed, terms: offered, columns: [shown], want: 'all', most: MOST_LISTED + 1 } } }),
+      ...(!isSecret && { tells: { [OPTIONS]: { ...allowed, terms: offered, columns: [shown], want: 'all', most: MOST_LISTED } } }),
       holds: (_read: object, found: Found) => found[ROW] === true,
       ...factsFrom(shown),
       message: {

@@ -59,9 +59,11 @@ export function storedRule(id: string) {
     use: object,
     more: readonly string[],
     body: (joined: Joined) => Omit<LooseBody, 'family' | 'blames'>,
+    /** Columns whose roles may be absent, where the column may hold nothing: the ends of an interval. */
+    open: readonly string[] = [],
   ): never => {
     const { only, ignoringCase, ...options } = use as LooseUse;
-    const joined = joinColumns(id, collectionSpec(stored), columns as { readonly [column: string]: string }, only, ignoringCase);
+    const joined = joinColumns(id, collectionSpec(stored), columns as { readonly [column: string]: string }, only, ignoringCase, open);
     const { collection, reads, terms, blames, paths } = joined;
     const known = made.get(collection) ?? new Map<string, Definition>();
     made.set(collection, known);
@@ -79,6 +81,7 @@ function joinColumns(
   columns: { readonly [column: string]: string },
   only: NonNullable<LooseUse['only']> = {},
   ignoringCase: readonly string[] = [],
+  open: readonly string[] = [],
 ): Joined {
   const compared = Object.keys(columns);
   if (compared.length === 0) fault(`${id}: name a column of ${collection.name} and the field to compare it with.`);
@@ -96,7 +99,7 @@ function joinColumns(
     ...compared.map((column): TermSpec => ({ column, is: ignoringCase.includes(column) ? 'ignoringCase' : 'equal', role: column })),
     ...termsOf(where).map((term): TermSpec => ({ ...term, isBlameless: true })),
   ];
-  const reads = Object.fromEntries(Object.keys(paths).map((column) => [column, roleFor(collection, column)]));
+  const reads = Object.fromEntries(Object.keys(paths).map((column) => [column, roleFor(collection, column, open.includes(column))]));
   return { collection, reads, terms, paths, blames: compared };
 }
 
@@ -106,9 +109,9 @@ export function exactColumns({ columns }: CollectionSpec): string[] {
 }
 
 /** A role for the values of a column. */
-export function roleFor(collection: CollectionSpec, column: string): RoleSpec {
+export function roleFor(collection: CollectionSpec, column: string, mayBeOpen = false): RoleSpec {
   const declared =
     collection.columns[column] ??
     fault(`Collection "${collection.name}" has no column "${column}"; ${nearest(column, Object.keys(collection.columns))}`);
-  return roleOf([declared.spec.name]);
+  return roleOf([declared.spec.name], mayBeOpen && declared.maybe ? { maybe: true } : {});
 }

@@ -55,6 +55,10 @@ export interface TermSpec {
   /** The role (or, in a nested look-up, the parent's column) compared with. */
   readonly role?: string;
   readonly exactly?: Exclude<Scalar, null>;
+  /** A row that holds nothing in the column matches too. */
+  readonly orMissing?: true;
+  /** Its role may be absent, and then the term asks nothing: an interval that is open on that side. */
+  readonly isOpen?: true;
   /** It says which rows count at all: nobody is to blame when there is none. */
   readonly isBlameless?: true;
 }

@@ -6,6 +6,10 @@ export type Comparison = 'equal' | 'above' | 'below' | 'notAbove' | 'notBelow' |
 export interface Term {
   readonly column: string;
   readonly is: Comparison;
+  /** A row that holds nothing in the column matches too: an interval without an end goes on. */
+  readonly orMissing?: true;
+  /** The value is the same for every key, and comes from the rule and not from a submission. */
+  readonly isFixed?: true;
 }
 
 /** One question with many keys; a row answers a key when all terms hold for it. */
@@ -79,6 +83,11 @@ export interface Records {
   ask(questions: readonly Question[], signal: AbortSignal): Promise<readonly Answer[]>;
   /** What the store's error says of a constraint; `undefined` for any other error. */
   conflictOf?(error: unknown): Conflict | undefined;
+  /**
+   * Runs what stores something so that nothing of it stays when it fails: in a transaction of the application's, within a
+   * savepoint. `judgeAndStore` and `amendAndStore` use it where there is one.
+   */
+  orUndone?<T>(store: () => Promise<T> | T): Promise<T>;
   /** Compares what is needed with what is there. */
   gaps?(needs: readonly Need[]): Promise<readonly StoreGap[]>;
 }

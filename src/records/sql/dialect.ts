@@ -21,6 +21,10 @@ export interface SqlTerm {
   readonly column: SqlColumn;
   readonly is: Term['is'];
   readonly index: number;
+  /** A row that holds nothing there matches too. */
+  readonly orMissing: boolean;
+  /** Its value comes from the rule, and is the same for all keys. */
+  readonly isFixed: boolean;
 }
 
 /** The table of a question: `schema` where it is not the one that the connection is in. */
@@ -31,7 +35,7 @@ export interface SqlTable {
 }
 
 /** What is known of a table's columns, by their names. */
-export type ColumnFacts = ReadonlyMap<string, { readonly collation?: string; readonly length?: number }>;
+export type ColumnFacts = ReadonlyMap<string, { readonly collation?: string; readonly length?: number; readonly isText?: boolean }>;
 
 /** One unique constraint or index of a table. */
 export interface UniqueKey {
@@ -61,8 +65,15 @@ export interface Dialect {
   readonly shown: (column: SqlColumn) => RawBuilder<unknown>;
   /** Keys that no row can equal, such as text that the database cannot hold. */
   readonly cannotHold?: (key: Key) => boolean;
-  /** Whether an error says that some key is no value of its column's type. */
+  /**
+   * Whether an error may say that some key is no value of its column's type. Only a cast of the keys alone tells: a view, a
+   * policy or a constant of the rule may fail with the same code.
+   */
   readonly isKeyError?: (error: unknown) => boolean;
+  /** Casts the values of a term to its column's type, and reads no row; rejects when one cannot be cast. `undefined`: all can. */
+  readonly cast?: (term: SqlTerm, values: Key, table: SqlTable) => RawBuilder<unknown> | undefined;
+  /** Whether some key may fail to be cast, which would end a transaction. */
+  readonly mayNotCast?: (term: SqlTerm, known: ColumnFacts) => boolean;
   /** What an error of the driver says of a constraint, in the names of the database. */
   readonly violation: (error: Violated) => Violation | undefined;
   /** The columns of a table; `undefined` when it is not there. */

@@ -1,15 +1,15 @@
 import type { Need, StoreGap, UniqueNeed } from '../../core/stored/records.ts';
 import type { Database, Dialect, UniqueKey } from './dialect.ts';
-import { columnName, type SqlOptions, tableOf } from './tables.ts';
+import { columnName, type KnownOptions, tableOf } from './tables.ts';
 
 /** Compares what rules need with the tables that there are. */
-export async function gapsIn(dialect: Dialect, db: Database, options: SqlOptions, needs: readonly Need[]): Promise<StoreGap[]> {
+export async function gapsIn(dialect: Dialect, db: Database, options: KnownOptions, needs: readonly Need[]): Promise<StoreGap[]> {
   const gaps: StoreGap[] = [];
   for (const need of needs) gaps.push(...(await gapsOf(dialect, db, options, need)));
   return gaps;
 }
 
-async function gapsOf(dialect: Dialect, db: Database, options: SqlOptions, need: Need): Promise<StoreGap[]> {
+async function gapsOf(dialect: Dialect, db: Database, options: KnownOptions, need: Need): Promise<StoreGap[]> {
   const { collection } = need;
   const table = tableOf(options, collection);
   const full = table.schema === undefined ? table.name : `${table.schema}.${table.name}`;

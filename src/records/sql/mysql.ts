@@ -24,10 +24,9 @@ const mysql: Dialect = {
   },
   keys([all], terms, _table, known) {
     const columns = terms.map(({ column, index }) => sql`${sql.ref(`k${index}`)} ${typeOf(column, known)} path ${sql.lit(`$[${index}]`)}`);
-    return sql`json_table(${all}, '$[*]' columns (ordinal for ordinality, ${sql.join(columns)})) as k`;
+    return sql`json_table(${all}, '$[*]' columns (${sql.join([sql`ordinal for ordinality`, ...columns])})) as k`;
   },
   ordinal: sql`k.ordinal - 1`,
-  // Not group_concat, which MySQL cuts after 1,024 bytes.
   listed: (ordinal) => sql`replace(substring(cast(json_arrayagg(${ordinal}) as char), 2), ']', '')`,
   asked: ({ index }) => sql.ref(`k.k${index}`),
   // A collation that folds case does so by itself, and can use an index.

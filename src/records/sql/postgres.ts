@@ -1,6 +1,6 @@
 import { type RawBuilder, sql } from 'kysely';
 import { columnsFrom, createUniqueIndex, quoted } from './creating.ts';
-import type { Database, Dialect, Key, SqlTable, SqlTerm, UniqueKey, Violated, Violation } from './dialect.ts';
+import type { ColumnFacts, Database, Dialect, Key, SqlTable, SqlTerm, UniqueKey, Violated, Violation } from './dialect.ts';
 import { type SqlRecords, sqlRecords } from './records.ts';
 import type { SqlOptions } from './tables.ts';
 
@@ -35,6 +35,13 @@ const postgres: Dialect = {
   cannotHold: (key) => key.some((value) => typeof value === 'string' && value.includes('\0')),
   // Class 22, data exception: text that is no value of the column's type, or a number beyond it; 23514 of a domain's check.
   isKeyError: (error) => /^(22|23514$)/.test(String((error as Violated | undefined)?.code)),
+  cast({ column, is }, values, table) {
+    if (is === 'missing' || NUMBERS[column.kind]) return undefined;
+    return sql`select coalesce(${arrayOf(values)}, array(select ${column.ref} from ${table.ref} as t limit 0)) is null as none`;
+  },
+  mayNotCast: ({ column, is }, known) =>
+    is !== 'missing' && !NUMBERS[column.kind] && column.kind !== 'flag' && known.get(column.name)?.isText !== true,
+  learn,
   violation,
   columnsOf: (db, table) =>
     columnsFrom(sql`select attname as name from pg_attribute where attrelid = ${regclass(table)} and attnum > 0 and not attisdropped`, db),
@@ -43,6 +50,15 @@ const postgres: Dialect = {
     createUniqueIndex(table, need, nameOf, name, (column) => `lower(${quoted(column)})`, { hasPartial: true }),
   namesOnly: false,
 };
+
+/** Which columns hold text, that any key is a value of. */
+async function learn(db: Database, table: SqlTable): Promise<ColumnFacts> {
+  const { rows } = await sql<{ name: string; isText: boolean }>`
+    select attname as name, atttypid in ('text'::regtype, 'varchar'::regtype, 'bpchar'::regtype, 'name'::regtype)
+      or format_type(atttypid, null) = 'citext' as ${sql.ref('isText')}
+    from pg_attribute where attrelid = ${regclass(table)} and attnum > 0 and not attisdropped`.execute(db);
+  return new Map(rows.map(({ name, isText }) => [name, { isText }]));
+}
 
 const NUMBERS: { readonly [kind: string]: RawBuilder<unknown> } = {
   whole: sql`bigint`,
@@ -86,10 +102,13 @@ function violation({ code, constraint, table, detail }: Violated): Violation | u
   if (sort === undefined) return undefined;
   const told = String(detail ?? '');
   // A row that is still referred to was to be deleted, or its key changed: no reference is missing.
-  if (sort === 'known' && /still referenced/.test(told)) return undefined;
-  // "Key (lower(email), marina)=(…) already exists.": the columns stand in the first parentheses, whatever the language.
-  const list = /\((.*?)\)=\(/.exec(told)?.[1];
-  const refersTo = sort === 'known' ? /[^\s.(),]+(?=\W*$)/.exec(told)?.[0]?.replaceAll(/["»«„“']/g, '') : undefined;
+  if (sort === 'known' && told.includes('still referenced')) return undefined;
+  // "Key (lower(email), marina)=(…) already exists.": the columns stand in the first parentheses, whatever the language. The
+  // values are somebody else's text, of any length.
+  const from = told.indexOf('(') + 1;
+  const to = told.indexOf(')=(', from);
+  const list = from > 0 && to > 0 ? told.slice(from, to) : undefined;
+  const refersTo = sort === 'known' ? lastQuoted(told) : undefined;
   return {
     sort,
     ...(typeof constraint === 'string' && { constraint }),
@@ -97,6 +116,16 @@ function violation({ code, constraint, table, detail }: Violated): Violation | u
     ...(list !== undefined && { columns: partsOf(list).map(columnIn) }),
     ...(refersTo !== undefined && { refersTo }),
   };
+}
+
+/** The last name in quotation marks, of whichever language: `… is not present in table "owners".` */
+function lastQuoted(told: string): string | undefined {
+  const MARKS = '"»«„“”\'';
+  let end = told.length - 1;
+  while (end >= 0 && !MARKS.includes(told[end] as string)) end--;
+  let start = end - 1;
+  while (start >= 0 && !MARKS.includes(told[start] as string)) start--;
+  return start < 0 ? undefined : told.slice(start + 1, end);
 }
 
 /** Splits at the commas that stand in no parentheses. */

@@ -1,15 +1,15 @@
 import { type CompiledQuery, type RawBuilder, sql } from 'kysely';
 import type { Question, Term } from '../../core/stored/records.ts';
 import type { ColumnFacts, Database, Dialect, Key, SqlTable, SqlTerm } from './dialect.ts';
-import { columnOf, type SqlOptions } from './tables.ts';
+import { columnOf, type KnownOptions } from './tables.ts';
 
 /** The statements of questions. Look-ups are declared once, so each is put together once; only its keys differ. */
 export class Statements {
   readonly #dialect: Dialect;
-  readonly #options: SqlOptions;
+  readonly #options: KnownOptions;
   readonly #made = new WeakMap<readonly Term[], Map<string, CompiledQuery>>();
 
-  constructor(dialect: Dialect, options: SqlOptions) {
+  constructor(dialect: Dialect, options: KnownOptions) {
     this.#dialect = dialect;
     this.#options = options;
   }
@@ -34,15 +34,27 @@ export class Statements {
     const dialect = this.#dialect;
     const { collection, want, most, kinds } = question;
     const column = (name: string) => columnOf(this.#options, collection, name, kinds[name] ?? '');
-    const terms = question.terms.map((term, index): SqlTerm => ({ column: column(term.column), is: term.is, index }));
-    const source = dialect.keys(values, terms, table, known);
-    const matches = sql.join(
-      terms.map((term) => compare(dialect, term, known)),
-      sql` and `,
+    const terms = question.terms.map(
+      (term, index): SqlTerm => ({
+        column: column(term.column),
+        is: term.is,
+        index,
+        orMissing: term.orMissing === true,
+        isFixed: term.isFixed === true,
+      }),
     );
+    const source = dialect.keys(values, terms, table, known);
+    // An interval that is open on both sides asks nothing but whether there is any row.
+    const matches =
+      terms.length === 0
+        ? sql`1 = 1`
+        : sql.join(
+            terms.map((term) => compare(dialect, term, known)),
+            sql` and `,
+          );
     const { ordinal } = dialect;
     if (want === 'exists')
-      return sql`select ${dialect.listed(ordinal)} as list from ${source} where exists (select 1 from ${table.ref} as t where ${matches})`;
+      return sql`select ${dialect.listed(ordinal)} as list, count(*) as found, sum(${ordinal}) as total from ${source} where exists (select 1 from ${table.ref} as t where ${matches})`;
     if (want === 'count')
       return sql`select ${ordinal} as ordinal, count(*) as c0 from ${source} inner join ${table.ref} as t on ${matches} group by ${ordinal}`;
     const columns = sql.join(question.columns.map((name, index) => sql`${dialect.shown(column(name))} as ${sql.ref(`c${index}`)}`));
@@ -52,8 +64,24 @@ export class Statements {
   }
 }
 
+/** The terms of a question in the names of the database. */
+export function termsOf(options: KnownOptions, { collection, terms, kinds }: Question): SqlTerm[] {
+  return terms.map(({ column, is, orMissing, isFixed }, index) => ({
+    column: columnOf(options, collection, column, kinds[column] ?? ''),
+    is,
+    index,
+    orMissing: orMissing === true,
+    isFixed: isFixed === true,
+  }));
+}
+
 // The column stands on the left, so that its type and its collation apply.
 function compare(dialect: Dialect, term: SqlTerm, known: ColumnFacts): RawBuilder<unknown> {
+  const compared = compareThere(dialect, term, known);
+  return term.orMissing ? sql`(${compared} or ${term.column.ref} is null)` : compared;
+}
+
+function compareThere(dialect: Dialect, term: SqlTerm, known: ColumnFacts): RawBuilder<unknown> {
   const { column, is } = term;
   const { ref } = column;
   if (is === 'missing') return sql`${ref} is null`;
