@@ -389,3 +389,67 @@ test('entries of a list are asked like any other', async () => {
     blamesOf(await form.judge({ all: [{ mark: 'a' }, { mark: 'A' }] }, { records: memoryRecords({ marks: [{ mark: 'A', n: 1 }] }) })),
   ).toEqual(['unique /all/1/mark']);
 });
+
+describe('what a store refuses', () => {
+  const owners = collection('owners', { id: whole, email: text }, { key: 'id' });
+  const vessels = collection('vessels', { id: whole, owner: whole, skipper: whole }, { key: 'id' });
+  const asks: number[] = [];
+  const outside = rule(
+    'test/outside',
+    { owner: whole },
+    { asks: async () => asks.push(1) > 0, within: 100, message: 'x', blames: 'owner' },
+  );
+  const form = intake(
+    'vessel',
+    { owner: whole('Owner'), skipper: whole('Skipper') },
+    { storedIn: vessels, rules: [known(owners, { id: 'owner' }), known(owners, { id: 'skipper' }), outside({ owner: 'owner' })] },
+  );
+  const there = memoryRecords({ owners: [{ id: 1, email: 'x' }] });
+  const store = (conflict: object | undefined, records: Records = there) =>
+    form.judgeAndStore({ owner: 1, skipper: 1 }, { records: { ...records, conflictOf: () => conflict as never }, explain: true }, () => {
+      throw new Error('refused');
+    });
+
+  test('blames the field that refers, of two to one collection', async () => {
+    const conflict = { sort: 'known', collections: ['vessels'], columns: ['skipper'], refersTo: ['owners'] };
+    expect(blamesOf((await store(conflict)) as never)).toEqual(['known /skipper']);
+    expect(blamesOf((await store({ ...conflict, columns: ['owner'] })) as never)).toEqual(['known /owner']);
+  });
+
+  test('and no rule could explain is thrown as it came, without a second look', async () => {
+    for (const conflict of [
+      { sort: 'known', collections: ['audit'], columns: ['owner'], refersTo: ['owners'] },
+      { sort: 'known', collections: ['vessels'], columns: ['berth'], refersTo: ['berths'] },
+      { sort: 'unique', collections: ['vessels'], columns: ['mark'] },
+      { sort: 'other', constraint: 'odd' },
+    ]) {
+      let rounds = 0;
+      const counted: Records = {
+        ...there,
+        ask(questions, signal) {
+          rounds += 1;
+          return there.ask(questions, signal);
+        },
+      };
+      await expect(store(conflict, counted)).rejects.toThrow('refused');
+      expect(rounds).toBe(1);
+    }
+  });
+
+  test('and names nothing has the rules look again: outside checks do not, and the trace tells each rule once', async () => {
+    asks.length = 0;
+    let isGone = false;
+    const leaving: Records = { ask: (questions, signal) => (isGone ? memoryRecords({ owners: [] }) : there).ask(questions, signal) };
+    const verdict = await form.judgeAndStore(
+      { owner: 1, skipper: 1 },
+      { records: { ...leaving, conflictOf: () => ({ sort: 'known' }) }, explain: true },
+      () => {
+        isGone = true;
+        throw new Error('refused');
+      },
+    );
+    expect(blamesOf(verdict as never)).toEqual(['known /owner', 'known /skipper']);
+    expect(asks).toHaveLength(1);
+    expect(verdict.trace?.map(({ use }) => use).sort()).toEqual(['known@owner', 'known@skipper', 'test/outside@owner']);
+  });
+});

@@ -38,6 +38,11 @@ export function decide(run: Run, options: Inputs): Promise<void> | undefined {
   return record.length > 0 || outside.length > 0 ? decideByAsking(run, options) : undefined;
 }
 
+/** Step 6 alone. */
+export async function decideByRecords(run: Run, options: Inputs): Promise<void> {
+  if (run.plan.record.length > 0) await judgeByRecords(run, options, alone());
+}
+
 async function decideByAsking(run: Run, options: Inputs): Promise<void> {
   const { record, outside } = run.plan;
   const ready = record.length > 0 ? await judgeByRecords(run, options, alone()) : [];

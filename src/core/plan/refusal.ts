@@ -3,7 +3,7 @@ import type { Verdict } from '../verdict.ts';
 import { factsOf } from './facts.ts';
 import { verdictOf } from './finish.ts';
 import { type Inputs, settingsOf } from './judge.ts';
-import type { Plan, RolePlan, UsePlan } from './plan.ts';
+import type { Plan, UsePlan } from './plan.ts';
 import { isObject, refillFields } from './refill.ts';
 import { readRoles, spotOf, Unread } from './roles.ts';
 import { Run, type Spot } from './run.ts';
@@ -48,14 +48,17 @@ function spotsOf({ scope, blamed }: UsePlan): Spot[] {
 }
 
 /** The use of the rule that the constraint enforces: by the constraint's name, else by its columns. */
-function behind(plan: Plan, conflict: Conflict): UsePlan | undefined {
-  const { uses } = plan;
+function behind({ uses, storedIn }: Plan, conflict: Conflict): UsePlan | undefined {
   const { constraint, told } = conflict;
   const named = uses.find((use) => use.constraint !== undefined && (use.constraint === constraint || use.constraint === told));
-  return named ?? uses.find((use) => (use.constraint === undefined || constraint === undefined) && isBehind(plan, use, conflict));
+  if (named) return named;
+  const candidates = uses.filter((use) => (use.constraint === undefined || constraint === undefined) && isBehind(storedIn, use, conflict));
+  // Two references to one collection are told apart by the fields that refer.
+  return conflict.sort === 'known' && candidates.length > 1 ? candidates.find((use) => refersBy(use, conflict)) : candidates[0];
 }
 
-function isBehind(plan: Plan, { definition, roles, lookUps }: UsePlan, conflict: Conflict): boolean {
+function isBehind(storedIn: Plan['storedIn'], use: UsePlan, conflict: Conflict): boolean {
+  const { definition, lookUps } = use;
   const [lookUp] = lookUps;
   if (!lookUp || definition.mirrors !== conflict.sort) return false;
   const { collection, terms } = lookUp.spec;
@@ -65,7 +68,9 @@ function isBehind(plan: Plan, { definition, roles, lookUps }: UsePlan, conflict:
       if (conflict.collections && !conflict.collections.includes(collection.name)) return false;
       return conflict.ofKey ? isAlike(columns, [collection.key]) : isAlike(columns, conflict.columns);
     case 'known':
-      return refers(plan, collection.name, roles, conflict);
+      if (conflict.refersTo && !conflict.refersTo.includes(collection.name)) return false;
+      if (storedIn && conflict.collections && !conflict.collections.includes(storedIn.name)) return false;
+      return conflict.refersTo !== undefined || refersBy(use, conflict);
     case 'overlap':
       return conflict.collections?.includes(collection.name) ?? false;
     default:
@@ -73,14 +78,23 @@ function isBehind(plan: Plan, { definition, roles, lookUps }: UsePlan, conflict:
   }
 }
 
-/** Whether a missing reference is that of a rule `known`: the collection referred to, and the columns that refer. */
-function refers({ storedIn }: Plan, collection: string, roles: readonly RolePlan[], conflict: Conflict): boolean {
-  const { collections, columns, refersTo } = conflict;
-  if (refersTo && !refersTo.includes(collection)) return false;
-  if (storedIn && collections && !collections.includes(storedIn.name)) return false;
-  if (!columns) return refersTo !== undefined;
-  const fields = roles.map(({ place }) => String(place.segments.at(-1)));
-  return isAlike(fields, columns) || refersTo !== undefined;
+function refersBy({ roles }: UsePlan, { columns }: Conflict): boolean {
+  return isAlike(
+    roles.map(({ place }) => String(place.segments.at(-1))),
+    columns,
+  );
+}
+
+/** Whether some rule could say what a violated constraint means, if it looked again. */
+export function mayExplain({ uses, storedIn }: Plan, { sort, collections, refersTo }: Conflict): boolean {
+  return uses.some(({ definition, lookUps: [lookUp], constraint }) => {
+    if (constraint !== undefined) return true;
+    if (!lookUp || definition.mirrors !== sort) return false;
+    const { name } = lookUp.spec.collection;
+    if (sort !== 'known') return collections === undefined || collections.includes(name);
+    if (storedIn && collections && !collections.includes(storedIn.name)) return false;
+    return refersTo === undefined || refersTo.includes(name);
+  });
 }
 
 function isAlike(some: readonly string[], others: readonly string[] | undefined): boolean {

@@ -141,6 +141,9 @@ export class Run {
   /** Before the rules look again: what they found at first is forgotten. */
   forget(): void {
     this.failures.length = 0;
+    this.hasErrors = false;
+    const kept = this.trace?.filter(({ step }) => step !== 'record');
+    if (this.trace && kept) this.trace.splice(0, this.trace.length, ...kept);
     this.#told = undefined;
     this.#warnings = undefined;
   }

@@ -1,9 +1,9 @@
 import type { Verdict } from '../verdict.ts';
 import { type Amended, type AmendInputs, amended, beginAmending } from './amend.ts';
 import { verdictOf } from './finish.ts';
-import { begin, decide, type Inputs } from './judge.ts';
+import { begin, decide, decideByRecords, type Inputs } from './judge.ts';
 import type { Plan } from './plan.ts';
-import { refusalOf } from './refusal.ts';
+import { mayExplain, refusalOf } from './refusal.ts';
 import type { Run } from './run.ts';
 
 /** An accepted verdict with what storing gave, or one of the others. */
@@ -60,9 +60,11 @@ async function storeAccepted<V extends Verdict<unknown>, T>(
     if (!conflict) throw error;
     const refusal = refusalOf(run.plan, conflict, { ...inputs, value: verdict.value });
     if (refusal) return refusal as never;
-    // A constraint that does not say which rule it stands for: the rules see by now what it saw.
+    if (!mayExplain(run.plan, conflict)) throw error;
+    // A constraint that does not say which rule it stands for: the rules see by now what it saw. What was asked outside is not
+    // asked again.
     run.forget();
-    await decide(run, inputs);
+    await decideByRecords(run, inputs);
     const again = verdictOf(run, inputs.locale);
     if (again.outcome === 'rejected') return again as never;
     throw error;

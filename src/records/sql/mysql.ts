@@ -126,25 +126,47 @@ function violation(error: Violated): Violation | undefined {
   const told = String(error.sqlMessage ?? error.message ?? '');
   if (sort === 'unique') return duplicate(told);
   if (sort === 'other') {
-    const constraint = /constraint [`'](.+?)[`']/i.exec(told)?.[1];
+    // "CONSTRAINT `name` failed for …" (MariaDB), "Check constraint 'name' is violated." (MySQL)
+    const constraint = namesIn(told, "'`")[0];
     return { sort, ...(constraint !== undefined && { constraint }) };
   }
-  const reference = /`([^`]+)`, CONSTRAINT `([^`]+)` FOREIGN KEY \((.+?)\) REFERENCES (?:`[^`]+`\.)?`([^`]+)`/.exec(told);
-  if (!reference) return { sort };
-  const [, table, constraint, columns, refersTo] = reference as unknown as string[];
-  return {
-    sort,
-    constraint: constraint as string,
-    table: table as string,
-    columns: (columns as string).split(', ').map((column) => column.replaceAll('`', '')),
-    refersTo: refersTo as string,
-  };
+  // "… (`db`.`table`, CONSTRAINT `name` FOREIGN KEY (`column`) REFERENCES `other` (`id`))"; the words are SQL in every language.
+  const [before = '', after = ''] = cutAt(told, ' FOREIGN KEY ');
+  const [keys = '', refers = ''] = cutAt(after, ' REFERENCES ');
+  const [table, constraint] = namesIn(before).slice(-2);
+  const refersTo = namesIn(cutAt(refers, ' (')[0] ?? '').at(-1);
+  if (table === undefined || constraint === undefined || refersTo === undefined) return { sort };
+  return { sort, constraint, table, columns: namesIn(keys), refersTo };
+}
+
+function cutAt(text: string, mark: string): [string, string?] {
+  const at = text.indexOf(mark);
+  return at < 0 ? [text] : [text.slice(0, at), text.slice(at + mark.length)];
+}
+
+/** The names in a message, each between two of the same quotation marks; a doubled mark stands for itself. */
+function namesIn(told: string, marks = '`'): string[] {
+  const names: string[] = [];
+  for (let at = 0; at < told.length; at++) {
+    const mark = told[at] as string;
+    if (!marks.includes(mark)) continue;
+    let name = '';
+    for (at++; at < told.length; at++) {
+      if (told[at] !== mark) name += told[at];
+      else if (told[at + 1] === mark) name += told[at++];
+      else break;
+    }
+    names.push(name);
+  }
+  return names;
 }
 
 /** "Duplicate entry 'x' for key 'owners.email'": only a name, which is the column's where nobody chose another. */
 function duplicate(told: string): Violation {
-  const key = /for key '(.+)'$/.exec(told)?.[1];
-  if (key === undefined) return { sort: 'unique' };
+  // The entry is somebody else's text and may hold the same words; the name comes last.
+  const at = told.lastIndexOf(" '");
+  if (at < 0 || !told.endsWith("'")) return { sort: 'unique' };
+  const key = told.slice(at + 2, -1);
   const dot = key.indexOf('.');
   const name = key.slice(dot + 1);
   const table = dot < 0 ? {} : { table: key.slice(0, dot) };

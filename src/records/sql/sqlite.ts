@@ -43,15 +43,17 @@ const CODES = new Map<unknown, Violation['sort']>([
   ['SQLITE_CONSTRAINT_CHECK', 'other'],
 ]);
 
+const FAILED = 'constraint failed: ';
+
 function violation(error: Violated): Violation | undefined {
   const sort = CODES.get(error.code) ?? CODES.get(error.rawCode) ?? CODES.get(error.errno);
   if (sort === undefined) return undefined;
   const told = String(error.message ?? '');
   // "UNIQUE constraint failed: owners.email, owners.marina", or an index over expressions by its name.
-  const index = /index '(.*)'$/.exec(told)?.[1];
-  if (index !== undefined) return { sort, constraint: index };
-  const list = /constraint failed: (.*)$/i.exec(told)?.[1];
-  if (list === undefined) return { sort };
+  const at = told.toLowerCase().indexOf(FAILED);
+  if (at < 0) return { sort };
+  const list = told.slice(at + FAILED.length);
+  if (list.startsWith("index '") && list.endsWith("'")) return { sort, constraint: list.slice("index '".length, -1) };
   if (sort === 'other') return { sort, constraint: list };
   const columns = list.split(', ').map((column) => column.slice(column.indexOf('.') + 1));
   return { sort, told: list, table: list.slice(0, list.indexOf('.')), columns };

@@ -1,0 +1,39 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import ts from 'typescript6';
+import { whyNotLinear } from '../../src/core/patterns/linear.ts';
+
+// No regular expression of the library takes more than linear time on a text that somebody else wrote. The proof that `pattern`
+// asks for is asked of all of them; those that it does not know are listed with what makes them linear.
+const linearAllTheSame = new Map<string, string>([
+  ['core/moments.ts /0+$/', 'nine digits at most'],
+  ['core/text.ts /[\\uD800-\\uDBFF](?![\\uDC00-\\uDFFF])|(?<![\\uD800-\\uDBFF])[\\uDC00-\\uDFFF]/', 'one character and one beside it'],
+  ['core/cleaning/steps.ts /\\s+/gu', 'what has matched is not tried again'],
+  ['core/cleaning/steps.ts /&(?!(?:amp|lt|gt|quot|#39);)|[<>"\']/g', 'five characters ahead'],
+  ['core/rules/standards.ts /\\s+/', 'our own lists'],
+  ['core/rules/web.ts /[\\s\\u0000-\\u001f\\u007f-\\u009f\\\\<>"^`{|}]|%(?![0-9A-Fa-f]{2})/u', 'two characters ahead'],
+  ['core/rules/web.ts /^(?!-)[A-Za-z0-9-]{1,63}(?<!-)$/', '63 characters'],
+  ['core/rules/web.ts /^(?:(?:25[0-5]|2[0-4][0-9]|1[0-9]{2}|[1-9]?[0-9])(?:\\.(?!$)|$)){4}$/', '15 characters'],
+  ['browser/controls.ts /(^|\\/)\\d+(?=\\/|$)/g', 'names of the page’s own controls'],
+  ['http/control-attributes.ts /\\(.*\\)|\\[.*\\]/g', 'expressions of the application’s own'],
+  ['http/form.ts /\\[([^[\\]]*)\\]/g', 'it ends at the next bracket'],
+  ['http/shown-form.ts /\\[([^[\\]]*)\\]/g', 'it ends at the next bracket'],
+  ['http/receive/body.ts /%(?![0-9a-f]{2})/gi', 'two characters ahead'],
+]);
+
+test('every expression of the library is linear', () => {
+  const unknown = new Set<string>();
+  for (const file of readdirSync('src', { recursive: true, encoding: 'utf8' }).filter((name) => name.endsWith('.ts'))) {
+    const source = ts.createSourceFile(file, readFileSync(join('src', file), 'utf8'), ts.ScriptTarget.ES2022);
+    const visit = (node: ts.Node): void => {
+      if (ts.isRegularExpressionLiteral(node)) {
+        const end = node.text.lastIndexOf('/');
+        const expression = new RegExp(node.text.slice(1, end), node.text.slice(end + 1));
+        if (whyNotLinear(expression) !== undefined) unknown.add(`${file} ${node.text}`);
+      }
+      ts.forEachChild(node, visit);
+    };
+    visit(source);
+  }
+  expect([...unknown].sort()).toEqual([...linearAllTheSame.keys()].sort());
+});
