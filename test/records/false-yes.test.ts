@@ -18,7 +18,7 @@ import {
   whole,
 } from 'jestril';
 import { memoryRecords } from 'jestril/memory';
-import { sql } from 'kysely';
+import { CamelCasePlugin, sql } from 'kysely';
 import { blamesOf } from '../support/judging.ts';
 import { describeStores, type TestStore } from '../support/stores.ts';
 
@@ -273,11 +273,7 @@ describeStores((open, name) => {
     await sql`create table nights (night varchar(10) primary key)`.execute(store.db);
     await sql`insert into nights values ('taken')`.execute(store.db);
     const nights = collection('nights', { night: text }, { key: 'night' });
-    const form = intake(
-      'form',
-      { night: text('Night') },
-      { rules: [unique(nights, { night: 'night' }, { when: undefined as never })].slice(0, 0) },
-    );
+    const form = intake('form', { night: text('Night') });
     const mirrored = intake('mirrored', { night: text('Night') }, { rules: [unique(nights, { night: 'night' })] });
     // The look-up is answered as if the night were free, as somebody faster would have it.
     const blind = (from: Records): Records => ({ ...from, ask: async (questions) => questions.map(({ keys }) => keys.map(() => 0)) });
@@ -294,6 +290,48 @@ describeStores((open, name) => {
     });
     const { rows } = await sql<{ id: number }>`select id from bookings`.execute(store.db);
     expect(rows.map(({ id }) => Number(id))).toEqual([2]);
+  });
+
+  test('schemas and plugins of the database are heeded: for look-ups, refusals and the look at the tables', async () => {
+    const isSqlite = name === 'SQLite';
+    const { rows } = isSqlite
+      ? { rows: [{ name: 'main' }] }
+      : await (name === 'MariaDB'
+          ? sql<{ name: string }>`select database() as name`
+          : sql<{ name: string }>`select current_schema() as name`
+        ).execute(store.db);
+    await sql`create table guest_cards (card_no varchar(20) primary key, guest_name varchar(20))`.execute(store.db);
+    await sql`create unique index guest_name on guest_cards (guest_name)`.execute(store.db);
+    await sql`insert into guest_cards values ('c1', 'ida')`.execute(store.db);
+    const cards = collection('guestCards', { cardNo: text, guestName: text }, { key: 'cardNo' });
+    const form = intake(
+      'form',
+      { cardNo: text('Card'), guestName: text('Guest') },
+      {
+        storedIn: cards,
+        rules: [unique(cards, { cardNo: 'cardNo' }), unique(cards, { guestName: 'guestName' }, { constraint: 'guest_name' })],
+      },
+    );
+    const camel = store.db.withPlugin(new CamelCasePlugin());
+    for (const db of [camel, camel.withSchema(rows[0]?.name ?? '')]) {
+      const from = store.records(db);
+      expect(await from.gaps([{ collection: 'guestCards', columns: ['cardNo', 'guestName'], unique: [] }])).toEqual([]);
+      expect(blamesOf(await form.judge({ cardNo: 'c1', guestName: 'bo' }, { records: from }))).toEqual(['unique /cardNo']);
+      await db.transaction().execute(async (transaction) => {
+        expect(blamesOf(await form.judge({ cardNo: 'c2', guestName: 'ida' }, { records: from.in(transaction) }))).toEqual([
+          'unique /guestName',
+        ]);
+      });
+      const blind: Records = { ...from, ask: async (questions) => questions.map(({ keys }) => keys.map(() => 0)) };
+      const keep = (value: object) => db.insertInto('guestCards').values(value).execute();
+      expect(blamesOf((await form.judgeAndStore({ cardNo: 'c1', guestName: 'x' }, { records: blind }, keep)) as never)).toEqual([
+        'unique /cardNo',
+      ]);
+    }
+    if (!isSqlite) {
+      const elsewhere = await form.judge({ cardNo: 'c1', guestName: 'bo' }, { records: store.records(camel.withSchema('nowhere')) });
+      expect(elsewhere.outcome).toBe('undecided');
+    }
   });
 
   test('the name of a table is understood as a text, too; what is no name is refused', async () => {

@@ -1,19 +1,20 @@
 import type { Need, StoreGap, UniqueNeed } from '../../core/stored/records.ts';
 import type { Database, Dialect, UniqueKey } from './dialect.ts';
-import { columnName, type KnownOptions, tableOf } from './tables.ts';
+import type { Names } from './tables.ts';
 
 /** Compares what rules need with the tables that there are. */
-export async function gapsIn(dialect: Dialect, db: Database, options: KnownOptions, needs: readonly Need[]): Promise<StoreGap[]> {
+/** @param named the database with the plugins that say what tables and columns are called */
+export async function gapsIn(dialect: Dialect, db: Database, named: Database, names: Names, needs: readonly Need[]): Promise<StoreGap[]> {
   const gaps: StoreGap[] = [];
-  for (const need of needs) gaps.push(...(await gapsOf(dialect, db, options, need)));
+  for (const need of needs) gaps.push(...(await gapsOf(dialect, db, named, names, need)));
   return gaps;
 }
 
-async function gapsOf(dialect: Dialect, db: Database, options: KnownOptions, need: Need): Promise<StoreGap[]> {
+async function gapsOf(dialect: Dialect, db: Database, named: Database, names: Names, need: Need): Promise<StoreGap[]> {
   const { collection } = need;
-  const table = tableOf(options, collection);
+  const table = names.tableOf(named, collection);
   const full = table.schema === undefined ? table.name : `${table.schema}.${table.name}`;
-  const nameOf = (column: string) => columnName(options, collection, column);
+  const nameOf = (column: string) => names.columnName(named, collection, column);
   const there = await dialect.columnsOf(db, table);
   if (!there) {
     const message = `Rules look into the collection "${collection}", and the database has no table "${full}"; create it, or name its table in the option "tables".`;

@@ -4,7 +4,7 @@ import type { ColumnFacts, Database, Dialect, Key, SqlTable, SqlTerm, Violated }
 import { gapsIn } from './gaps.ts';
 import { inSavepoint } from './savepoint.ts';
 import { Statements, termsOf } from './statements.ts';
-import { collectionsIn, columnIn, type KnownOptions, namesIn, type SqlOptions, tableOf } from './tables.ts';
+import { Names, type SqlOptions } from './tables.ts';
 
 /** Keys in one query. Gains flatten out at this number, and statements stay small. */
 const KEYS_A_QUERY = 1250;
@@ -25,13 +25,13 @@ class Shared {
   /** What was learnt of tables, by name, so that it is asked once. */
   readonly #learnt = new Map<string, { readonly until: number; readonly facts: Promise<ColumnFacts> }>();
   readonly #dialect: Dialect;
-  readonly #options: KnownOptions;
+  readonly names: Names;
   statements: Statements;
 
-  constructor(dialect: Dialect, options: KnownOptions) {
+  constructor(dialect: Dialect, names: Names) {
     this.#dialect = dialect;
-    this.#options = options;
-    this.statements = new Statements(dialect, options);
+    this.names = names;
+    this.statements = new Statements(dialect, names);
   }
 
   factsOf(db: Database, table: SqlTable, learn: NonNullable<Dialect['learn']>): Promise<ColumnFacts> {
@@ -48,7 +48,7 @@ class Shared {
 
   /** A question failed: the table may be another by now, and statements were made for what it was. */
   forget(table: SqlTable): void {
-    if (this.#learnt.delete(nameOf(table))) this.statements = new Statements(this.#dialect, this.#options);
+    if (this.#learnt.delete(nameOf(table))) this.statements = new Statements(this.#dialect, this.names);
   }
 }
 
@@ -57,12 +57,13 @@ function nameOf({ schema, name }: SqlTable): string {
 }
 
 export function sqlRecords(dialect: Dialect, db: Database, options: SqlOptions): SqlRecords {
-  const names = namesIn(options);
-  return recordsOf(dialect, db, names, new Shared(dialect, names));
+  return recordsOf(dialect, db, new Shared(dialect, new Names(options)));
 }
 
-function recordsOf(dialect: Dialect, db: Database, options: KnownOptions, shared: Shared): SqlRecords {
-  const asking = new Asking(dialect, db, options, shared);
+function recordsOf(dialect: Dialect, db: Database, shared: Shared): SqlRecords {
+  const { names } = shared;
+  const bare = db.withoutPlugins();
+  const asking = new Asking(dialect, db, bare, shared);
   return {
     async ask(questions, signal) {
       if (!db.isTransaction) return Promise.all(questions.map((question) => asking.answer(question, signal)));
@@ -72,9 +73,9 @@ function recordsOf(dialect: Dialect, db: Database, options: KnownOptions, shared
       return answers;
     },
     orUndone: async (store) => (db.isTransaction ? inSavepoint(db, async () => store()) : store()),
-    in: (transaction) => recordsOf(dialect, transaction, options, shared),
-    conflictOf: (error) => conflictOf(dialect, options, error),
-    gaps: (needs) => gapsIn(dialect, db, options, needs),
+    in: (transaction) => recordsOf(dialect, transaction, shared),
+    conflictOf: (error) => conflictOf(dialect, db, names, error),
+    gaps: (needs) => gapsIn(dialect, bare, db, names, needs),
   };
 }
 
@@ -84,13 +85,14 @@ const NONE: ReadonlySet<number> = new Set();
 class Asking {
   constructor(
     readonly dialect: Dialect,
+    /** As the application has it: its plugins say what tables and columns are called. */
+    readonly named: Database,
     readonly db: Database,
-    readonly options: KnownOptions,
     readonly shared: Shared,
   ) {}
 
   async answer(question: Question, signal: AbortSignal): Promise<Answer> {
-    const table = tableOf(this.options, question.collection);
+    const table = this.shared.names.tableOf(this.named, question.collection);
     const known = await this.#known(table);
     const parts: Promise<(StoredRow[] | number)[]>[] = [];
     for (let start = 0; start < question.keys.length; start += KEYS_A_QUERY) {
@@ -113,7 +115,7 @@ class Asking {
     const ordinals = ordinalsIn(row);
     if (isWhole(ordinals, row)) return ordinals;
     const counted: Question = { ...question, want: 'count' };
-    const { rows } = await this.db.executeQuery<FoundRow>(this.shared.statements.of(this.db, counted, part, table, known));
+    const { rows } = await this.db.executeQuery<FoundRow>(this.shared.statements.of(this.named, counted, part, table, known));
     return rows.map(({ ordinal }) => Number(ordinal));
   }
 
@@ -130,7 +132,8 @@ class Asking {
     for (const [index, key] of keys.entries()) if (!cannotHold?.(key)) asked.push(index);
     const { mayNotCast } = this.dialect;
     // In a transaction an error would end it: what may fail is tried beforehand.
-    const isTried = this.db.isTransaction && mayNotCast && termsOf(this.options, question).some((term) => mayNotCast(term, known));
+    const isTried =
+      this.db.isTransaction && mayNotCast && termsOf(this.named, this.shared.names, question).some((term) => mayNotCast(term, known));
     const uncast = isTried
       ? await this.#uncast(
           question,
@@ -165,7 +168,7 @@ class Asking {
     if (signal.aborted) throw signal.reason;
     const part = asked.length === keys.length ? keys : asked.map((index) => keys[index] as Key);
     try {
-      const { rows } = await this.db.executeQuery<FoundRow>(this.shared.statements.of(this.db, question, part, table, known));
+      const { rows } = await this.db.executeQuery<FoundRow>(this.shared.statements.of(this.named, question, part, table, known));
       if (question.want === 'exists') {
         for (const ordinal of await this.#ordinals(rows[0], question, part, table, known)) answers[asked[ordinal] as number] = 1;
       } else for (const row of rows) collect(question, answers, asked[Number(row.ordinal)] as number, row);
@@ -187,7 +190,7 @@ class Asking {
    */
   async #uncast(question: Question, keys: readonly Key[], table: SqlTable): Promise<ReadonlySet<number>> {
     const uncast = new Set<number>();
-    for (const term of termsOf(this.options, question)) {
+    for (const term of termsOf(this.named, this.shared.names, question)) {
       const cast = (indexes: readonly number[]) =>
         this.dialect.cast?.(
           term,
@@ -259,18 +262,18 @@ function collect({ want, columns }: Question, answers: (StoredRow[] | number)[],
 /** Errors are wrapped by whatever stands between the driver and the application. */
 const DEEPEST_CAUSE = 5;
 
-function conflictOf(dialect: Dialect, options: KnownOptions, error: unknown): Conflict | undefined {
+function conflictOf(dialect: Dialect, db: Database, names: Names, error: unknown): Conflict | undefined {
   let inside = error;
   for (let depth = 0; depth < DEEPEST_CAUSE && typeof inside === 'object' && inside !== null; depth++) {
     const violation = dialect.violation(inside as Violated);
     if (violation) {
       const { table, columns, refersTo, ...rest } = violation;
-      const collections = table === undefined ? undefined : collectionsIn(options, table);
+      const collections = table === undefined ? undefined : names.collectionsIn(db, table);
       return {
         ...rest,
         ...(collections && { collections }),
-        ...(columns && { columns: columns.map((name) => columnIn(options, collections ?? Object.keys(options.tables), name)) }),
-        ...(refersTo !== undefined && { refersTo: collectionsIn(options, refersTo) }),
+        ...(columns && { columns: columns.map((name) => names.columnIn(db, collections, name)) }),
+        ...(refersTo !== undefined && { refersTo: names.collectionsIn(db, refersTo) }),
       };
     }
     inside = (inside as Violated).cause;

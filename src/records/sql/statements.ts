@@ -1,17 +1,17 @@
 import { type CompiledQuery, type RawBuilder, sql } from 'kysely';
 import type { Question, Term } from '../../core/stored/records.ts';
 import type { ColumnFacts, Database, Dialect, Key, SqlTable, SqlTerm } from './dialect.ts';
-import { columnOf, type KnownOptions } from './tables.ts';
+import type { Names } from './tables.ts';
 
 /** The statements of questions. Look-ups are declared once, so each is put together once; only its keys differ. */
 export class Statements {
   readonly #dialect: Dialect;
-  readonly #options: KnownOptions;
+  readonly #names: Names;
   readonly #made = new WeakMap<readonly Term[], Map<string, CompiledQuery>>();
 
-  constructor(dialect: Dialect, options: KnownOptions) {
+  constructor(dialect: Dialect, names: Names) {
     this.#dialect = dialect;
-    this.#options = options;
+    this.#names = names;
   }
 
   of(db: Database, question: Question, keys: readonly Key[], table: SqlTable, known: ColumnFacts): CompiledQuery {
@@ -23,17 +23,18 @@ export class Statements {
     const name = `${question.collection} ${want} ${most} ${columns.join()}`;
     const made = ofTerms.get(name);
     if (made) return { ...made, parameters };
-    const compiled = this.#query(question, values, table, known).compile(db);
+    // The names are those that the plugins make of them; a second time they would be others.
+    const compiled = this.#query(db, question, values, table, known).compile(db.withoutPlugins());
     // The keys are all that a statement takes besides its limit, and in this order.
     const isPlain = compiled.parameters.length === parameters.length && compiled.parameters.every((value, at) => value === parameters[at]);
     if (isPlain) ofTerms.set(name, compiled);
     return compiled;
   }
 
-  #query(question: Question, values: readonly unknown[], table: SqlTable, known: ColumnFacts): RawBuilder<unknown> {
+  #query(db: Database, question: Question, values: readonly unknown[], table: SqlTable, known: ColumnFacts): RawBuilder<unknown> {
     const dialect = this.#dialect;
     const { collection, want, most, kinds } = question;
-    const column = (name: string) => columnOf(this.#options, collection, name, kinds[name] ?? '');
+    const column = (name: string) => this.#names.columnOf(db, collection, name, kinds[name] ?? '');
     const terms = question.terms.map(
       (term, index): SqlTerm => ({
         column: column(term.column),
@@ -65,9 +66,9 @@ export class Statements {
 }
 
 /** The terms of a question in the names of the database. */
-export function termsOf(options: KnownOptions, { collection, terms, kinds }: Question): SqlTerm[] {
+export function termsOf(db: Database, names: Names, { collection, terms, kinds }: Question): SqlTerm[] {
   return terms.map(({ column, is, orMissing, isFixed }, index) => ({
-    column: columnOf(options, collection, column, kinds[column] ?? ''),
+    column: names.columnOf(db, collection, column, kinds[column] ?? ''),
     is,
     index,
     orMissing: orMissing === true,
