@@ -1,8 +1,11 @@
 import fc from 'fast-check';
 import {
+  above,
+  checkStore,
   collection,
   day,
   entries,
+  exact,
   exactly,
   flag,
   group,
@@ -10,7 +13,9 @@ import {
   known,
   list,
   maybe,
+  moment,
   noOverlap,
+  notAbove,
   type Records,
   rule,
   text,
@@ -291,6 +296,68 @@ describeStores((open, name) => {
     const { rows } = await sql<{ id: number }>`select id from bookings`.execute(store.db);
     expect(rows.map(({ id }) => Number(id))).toEqual([2]);
   });
+
+  test('moments are asked with and read in one way, whatever the zone and the style of the session are', async () => {
+    const types = { PostgreSQL: ['timestamptz', 'timestamp'], MariaDB: ['timestamp(6) null', 'datetime(6)'], SQLite: ['text', 'text'] }[
+      name
+    ];
+    const seen = collection('seen', { id: whole, at: moment, plain: moment }, { key: 'id' });
+    const read: unknown[] = [];
+    const watch = rule(
+      'test/watch',
+      { at: moment },
+      {
+        looksUp: {
+          row: seen.oneOrNone({ at: 'at', plain: 'at' }, ['at', 'plain']),
+          later: seen.count({ at: above('at') }),
+          before: seen.count({ plain: notAbove('at') }),
+        },
+        holds: (_read, found) => read.push(found) > 0,
+        message: 'x',
+        blames: 'at',
+      },
+    );
+    const form = intake('form', { at: moment('At') }, { rules: [watch({ at: 'at' })] });
+    await store.db.connection().execute(async (db) => {
+      const set = async (...statements: string[]) => {
+        for (const statement of statements) await sql.raw(statement).execute(db);
+      };
+      await set(`create table seen (id int primary key, at ${types[0]}, plain ${types[1]})`);
+      if (name === 'PostgreSQL') await set(`set timezone to 'UTC'`);
+      if (name === 'MariaDB') await set(`set time_zone = '+00:00'`);
+      const written =
+        name === 'SQLite' ? ['2031-05-01T09:30:00.250Z', '2031-10-26T00:30:00.000Z'] : ['2031-05-01 09:30:00.25', '2031-10-26 00:30:00'];
+      await set(...written.map((at, id) => `insert into seen values (${id}, '${at}', '${at}')`));
+      if (name === 'PostgreSQL') await set(`set timezone to 'Asia/Tokyo'`, `set datestyle to 'SQL, DMY'`);
+      if (name === 'MariaDB') await set(`set time_zone = '+05:00'`);
+      const from = store.records(db);
+      for (const at of ['2031-05-01T11:30:00.250+02:00', '2031-10-26T00:30:00Z'])
+        expect((await form.judge({ at }, { records: from })).outcome).toBe('accepted');
+    });
+    expect(read).toEqual([
+      { row: { at: '2031-05-01T09:30:00.250Z', plain: '2031-05-01T09:30:00.250Z' }, later: 1, before: 1 },
+      { row: { at: '2031-10-26T00:30:00.000Z', plain: '2031-10-26T00:30:00.000Z' }, later: 0, before: 2 },
+    ]);
+  });
+
+  if (name === 'SQLite') {
+    test('a column that nobody can compare with a moment or an exact number is a gap, and decides nothing', async () => {
+      await sql`create table odd (id int primary key, at integer, price text, good numeric)`.execute(store.db);
+      const odd = collection('odd', { id: whole, at: moment, price: exact, good: exact }, { key: 'id' });
+      const form = (column: 'price' | 'good') =>
+        intake('form', { price: exact('Price') }, { rules: [unique(odd, { [column]: 'price' } as never)] });
+      const at = intake('at', { at: moment('At') }, { rules: [unique(odd, { at: 'at' })] });
+      await sql`insert into odd values (1, 5, '12.50', 12.5)`.execute(store.db);
+      expect(await form('price').judge({ price: '12.5' }, { records })).toMatchObject({
+        outcome: 'undecided',
+        unsettled: [{ why: 'unavailable' }],
+      });
+      expect(blamesOf(await form('good').judge({ price: '12.50' }, { records }))).toEqual(['unique /price']);
+      expect((await at.judge({ at: '2031-05-01T00:00:00Z' }, { records })).outcome).toBe('undecided');
+      const gaps = await checkStore(records, [form('price'), at]);
+      expect(gaps.filter(({ lacks }) => lacks === 'type').map(({ columns }) => columns)).toEqual([['price'], ['at']]);
+    });
+  }
 
   test('schemas and plugins of the database are heeded: for look-ups, refusals and the look at the tables', async () => {
     const isSqlite = name === 'SQLite';

@@ -11,8 +11,10 @@ const momentSpec: KindSpec<Moment> = {
   form: (text) => readMoment(text.trim()),
   stored(raw) {
     if (raw instanceof Date) return Number.isNaN(raw.getTime()) ? UNREADABLE : canonicalMoment(raw);
-    // SQL writes a blank between date and time, and some drivers an offset of hours only.
-    return typeof raw === 'string' ? readMoment(raw.replace(' ', 'T').replace(/([+-]\d{2})$/, '$1:00')) : UNREADABLE;
+    if (typeof raw !== 'string') return UNREADABLE;
+    // SQL writes a blank between date and time, some drivers an offset of hours only; a column without a zone holds UTC.
+    const text = raw.replace(' ', 'T').replace(/([+-]\d{2})$/, '$1:00');
+    return readMoment(/\d{2}:\d{2}(?::\d{2}(?:\.\d{1,9})?)?$/.test(text) && !/[+-]\d{2}:\d{2}$/.test(text) ? `${text}Z` : text);
   },
 };
 

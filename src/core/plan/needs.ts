@@ -6,14 +6,19 @@ import type { LookUpPlan, Plan, UsePlan } from './plan.ts';
 
 /** What the rules of these intakes need of each collection: its columns, and the unique constraints behind `unique`. */
 export function needsOf(plans: readonly Plan[]): Need[] {
-  const needs = new Map<string, { columns: Set<string>; unique: Map<string, UniqueNeed> }>();
+  const needs = new Map<string, { columns: Set<string>; unique: Map<string, UniqueNeed>; kinds: { [column: string]: string } }>();
   const needOf = (collection: string) => {
-    const need = needs.get(collection) ?? { columns: new Set(), unique: new Map() };
+    const need = needs.get(collection) ?? {
+      columns: new Set<string>(),
+      unique: new Map<string, UniqueNeed>(),
+      kinds: {} as { [column: string]: string },
+    };
     needs.set(collection, need);
     return need;
   };
   const look = ({ collection, terms, columns, exceptItself, inner }: LookUpSpec): void => {
     const need = needOf(collection.name);
+    for (const [column, { spec }] of Object.entries(collection.columns)) need.kinds[column] = spec.name;
     for (const { column } of [...terms, ...collection.only]) need.columns.add(column);
     for (const column of columns) need.columns.add(column);
     if (exceptItself) need.columns.add(collection.key);
@@ -27,7 +32,12 @@ export function needsOf(plans: readonly Plan[]): Need[] {
       if (unique) needOf(unique.collection).unique.set(JSON.stringify(unique.need), unique.need);
     }
   }
-  return [...needs].map(([collection, { columns, unique }]) => ({ collection, columns: [...columns], unique: [...unique.values()] }));
+  return [...needs].map(([collection, { columns, unique, kinds }]) => ({
+    collection,
+    columns: [...columns],
+    kinds,
+    unique: [...unique.values()],
+  }));
 }
 
 function lookUpsOf({ lookUps, tells, when }: UsePlan): LookUpPlan[] {

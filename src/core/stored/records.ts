@@ -52,6 +52,8 @@ export interface Conflict {
 export interface Need {
   readonly collection: string;
   readonly columns: readonly string[];
+  /** The kind of every column, where it is known. */
+  readonly kinds?: { readonly [column: string]: string };
   readonly unique: readonly UniqueNeed[];
 }
 export interface UniqueNeed {
@@ -65,7 +67,7 @@ export interface UniqueNeed {
 
 /** Something that rules need and the store lacks. */
 export interface StoreGap {
-  readonly lacks: 'collection' | 'column' | 'unique' | 'constraint-name';
+  readonly lacks: 'collection' | 'column' | 'unique' | 'constraint-name' | 'type';
   readonly collection: string;
   readonly columns: readonly string[];
   /** One sentence for the person who starts the application. */

@@ -35,7 +35,10 @@ export interface SqlTable {
 }
 
 /** What is known of a table's columns, by their names. */
-export type ColumnFacts = ReadonlyMap<string, { readonly collation?: string; readonly length?: number; readonly isText?: boolean }>;
+export type ColumnFacts = ReadonlyMap<
+  string,
+  { readonly collation?: string; readonly length?: number; readonly isText?: boolean; readonly type?: string }
+>;
 
 /** One unique constraint or index of a table. */
 export interface UniqueKey {
@@ -50,7 +53,7 @@ export interface Dialect {
   /** Learns what comparing needs to know of a table; asked once for each. */
   readonly learn?: (db: Database, table: SqlTable) => Promise<ColumnFacts>;
   /** The keys as the parameters of a statement: as many of them however many keys there are. */
-  readonly values: (question: Question, keys: readonly Key[]) => readonly unknown[];
+  readonly values: (terms: readonly SqlTerm[], keys: readonly Key[], known: ColumnFacts) => readonly unknown[];
   /** A source of rows `k` made of these parameters, one row for each key. */
   readonly keys: (values: readonly unknown[], terms: readonly SqlTerm[], table: SqlTable, known: ColumnFacts) => RawBuilder<unknown>;
   /** The running number of a key, from 0. */
@@ -59,10 +62,14 @@ export interface Dialect {
   readonly listed: (ordinal: RawBuilder<unknown>) => RawBuilder<unknown>;
   /** The value asked with. */
   readonly asked: (term: SqlTerm) => RawBuilder<unknown>;
+  /** A column as it is compared, where that is not as it stands. */
+  readonly compared?: (column: SqlColumn, known: ColumnFacts) => RawBuilder<unknown> | undefined;
+  /** Why the values of a column cannot be compared or read as its kind; a sentence for the developer. */
+  readonly unfit?: (column: SqlColumn, known: ColumnFacts) => string | undefined;
   readonly ignoringCase: (column: SqlColumn, asked: RawBuilder<unknown>, known: ColumnFacts) => RawBuilder<unknown>;
   readonly otherThan: (column: SqlColumn, asked: RawBuilder<unknown>) => RawBuilder<unknown>;
   /** A column as its kind reads it. */
-  readonly shown: (column: SqlColumn) => RawBuilder<unknown>;
+  readonly shown: (column: SqlColumn, known: ColumnFacts) => RawBuilder<unknown>;
   /** Keys that no row can equal, such as text that the database cannot hold. */
   readonly cannotHold?: (key: Key) => boolean;
   /**

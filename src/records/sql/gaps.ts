@@ -27,6 +27,17 @@ async function gapsOf(dialect: Dialect, db: Database, named: Database, names: Na
     columns: [column],
     message: `Rules read "${column}" of the collection "${collection}", and the table "${full}" has no column "${nameOf(column)}"; add it, or name it in the option "tables".`,
   }));
+  const known = (await dialect.learn?.(db, table)) ?? new Map();
+  for (const column of need.columns.filter((each) => !missing.includes(each))) {
+    const unfit = dialect.unfit?.(names.columnOf(named, collection, column, need.kinds?.[column] ?? ''), known);
+    if (unfit !== undefined)
+      gaps.push({
+        lacks: 'type',
+        collection,
+        columns: [column],
+        message: `Rules read "${column}" of the collection "${collection}": the column ${unfit}`,
+      });
+  }
   const keys = await dialect.uniqueKeysOf(db, table);
   for (const unique of need.unique) {
     if (unique.columns.some((column) => missing.includes(column))) continue;

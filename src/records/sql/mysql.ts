@@ -9,7 +9,7 @@ import type { SqlOptions } from './tables.ts';
  * or a transaction of it (better: `records.in(transaction)`, which does not ask again for what is known of the tables).
  *
  * Keys are joined with their ordinal by the database itself, in the column's own collation. `DATETIME` columns of moments
- * are taken to hold UTC.
+ * are taken to hold UTC, `TIMESTAMP` columns are compared by their seconds, whatever the zone of the session.
  *
  * @param options names of tables and columns that differ from those of the collections
  */
@@ -17,11 +17,12 @@ export const mysqlRecords = (db: Database, options: SqlOptions = {}): SqlRecords
 
 const mysql: Dialect = {
   learn,
-  values({ terms, kinds }, keys) {
-    const isMoment = terms.map(({ column }) => kinds[column] === 'moment');
-    const asked = isMoment.includes(true) ? keys.map((key) => key.map((value, at) => (isMoment[at] ? inUtc(String(value)) : value))) : keys;
+  values(terms, keys, known) {
+    const forms = terms.map(({ column }) => (column.kind !== 'moment' ? undefined : isTimestamp(column, known) ? secondsOf : inUtc));
+    const asked = forms.some(Boolean) ? keys.map((key) => key.map((value, at) => forms[at]?.(String(value)) ?? value)) : keys;
     return [JSON.stringify(asked)];
   },
+  compared: (column, known) => (isTimestamp(column, known) ? sql`unix_timestamp(${column.ref})` : undefined),
   keys([all], terms, _table, known) {
     const columns = terms.map(({ column, index }) => sql`${sql.ref(`k${index}`)} ${typeOf(column, known)} path ${sql.lit(`$[${index}]`)}`);
     return sql`json_table(${all}, '$[*]' columns (${sql.join([sql`ordinal for ordinality`, ...columns])})) as k`;
@@ -33,7 +34,10 @@ const mysql: Dialect = {
   ignoringCase: ({ name, ref }, asked, known) =>
     foldsCase(known.get(name)?.collation) ? sql`${ref} = ${asked}` : sql`lower(${ref}) = lower(${asked})`,
   otherThan: ({ ref }, asked) => sql`not (${ref} <=> ${asked})`,
-  shown: ({ ref, kind }) => SHOWN[kind]?.(ref) ?? ref,
+  shown: (column, known) =>
+    isTimestamp(column, known)
+      ? sql`date_format(timestampadd(microsecond, unix_timestamp(${column.ref}) * 1000000, '1970-01-01'), '%Y-%m-%dT%H:%i:%s.%fZ')`
+      : (SHOWN[column.kind]?.(column.ref) ?? column.ref),
   violation,
   columnsOf: (db, table) =>
     columnsFrom(
@@ -71,6 +75,7 @@ const LONGEST_KEY = 2000;
 
 /** The type of a key. Text has the collation of its column, or the two could not be compared. */
 function typeOf({ kind, name }: SqlColumn, known: ColumnFacts): RawBuilder<unknown> {
+  if (kind === 'moment' && known.get(name)?.type === 'timestamp') return sql`decimal(20, 6)`;
   const type = TYPES[kind];
   if (type) return type;
   const { collation, length = LONGEST_KEY } = known.get(name) ?? {};
@@ -86,17 +91,26 @@ function charsetOf(collation: string): string {
 }
 
 async function learn(db: Database, table: SqlTable): Promise<ColumnFacts> {
-  const { rows } = await sql<{ name: string; collation: string | null; length: number | string | null }>`
-    select column_name as name, collation_name as collation, character_maximum_length as length
+  const { rows } = await sql<{ name: string; collation: string | null; length: number | string | null; type: string }>`
+    select column_name as name, collation_name as collation, character_maximum_length as length, lower(data_type) as ${sql.ref('type')}
     from information_schema.columns where table_schema = ${schemaOf(table)} and table_name = ${table.name}`.execute(db);
   return new Map(
     rows
       .filter(({ collation }) => collation === null || /^\w+$/.test(collation))
-      .map(({ name, collation, length }) => [
+      .map(({ name, collation, length, type }) => [
         name,
-        { ...(collation !== null && { collation }), ...(length !== null && { length: Number(length) }) },
+        { type, ...(collation !== null && { collation }), ...(length !== null && { length: Number(length) }) },
       ]),
   );
+}
+
+/** A TIMESTAMP is shown in the zone of the session, and compared by it: its seconds since 1970 are the same in all. */
+function isTimestamp({ kind, name }: SqlColumn, known: ColumnFacts): boolean {
+  return kind === 'moment' && known.get(name)?.type === 'timestamp';
+}
+
+function secondsOf(moment: string): string {
+  return (Date.parse(moment) / 1000).toFixed(3);
 }
 
 /** `2031-05-01T09:30:00.000Z` as a DATETIME in UTC. */

@@ -16,7 +16,7 @@ import type { SqlOptions } from './tables.ts';
 export const postgresRecords = (db: Database, options: SqlOptions = {}): SqlRecords => sqlRecords(postgres, db, options);
 
 const postgres: Dialect = {
-  values({ terms }, keys) {
+  values(terms, keys) {
     const asked = terms.flatMap(({ is }, index) => (is === 'missing' ? [] : [index]));
     return asked.length === 0 ? [arrayOf(keys.map(() => 1))] : asked.map((index) => arrayOf(keys.map((key) => key[index])));
   },
@@ -85,7 +85,8 @@ function typed({ column }: SqlTerm, values: unknown, table: SqlTable): RawBuilde
 // What drivers make of these types depends on their settings; text does not.
 const SHOWN: { readonly [kind: string]: (ref: RawBuilder<unknown>) => RawBuilder<unknown> } = {
   day: (ref) => sql`to_char(${ref}::date, 'YYYY-MM-DD')`,
-  moment: (ref) => sql`to_char(${ref}::timestamptz at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`,
+  // ISO 8601, whatever DateStyle and TimeZone of the session are: with its offset, or (`timestamp`) without one, which is UTC.
+  moment: (ref) => sql`to_json(${ref}) #>> '{}'`,
   exact: (ref) => sql`${ref}::text`,
 };
 

@@ -1,6 +1,6 @@
 import { sql } from 'kysely';
 import { columnsFrom, createUniqueIndex, quoted } from './creating.ts';
-import type { Database, Dialect, SqlTable, UniqueKey, Violated, Violation } from './dialect.ts';
+import type { ColumnFacts, Database, Dialect, SqlTable, UniqueKey, Violated, Violation } from './dialect.ts';
 import { type SqlRecords, sqlRecords } from './records.ts';
 import type { SqlOptions } from './tables.ts';
 
@@ -15,7 +15,17 @@ import type { SqlOptions } from './tables.ts';
 export const sqliteRecords = (db: Database, options: SqlOptions = {}): SqlRecords => sqlRecords(sqlite, db, options);
 
 const sqlite: Dialect = {
-  values: (_question, keys) => [JSON.stringify(keys)],
+  learn,
+  values: (_terms, keys) => [JSON.stringify(keys)],
+  // SQLite compares a number with a text by their types alone, and finds something to compare in anything.
+  unfit({ kind, name }, known) {
+    const type = known.get(name)?.type ?? '';
+    const isText = /CHAR|CLOB|TEXT/i.test(type);
+    if (kind === 'exact' && isText) return `"${name}" holds text, which is not compared as a number; give the column the type NUMERIC.`;
+    if ((kind === 'moment' || kind === 'day' || kind === 'time') && /INT|REAL|FLOA|DOUB/i.test(type))
+      return `"${name}" holds numbers, and nobody can tell which ${kind} they mean; keep it as text of ISO 8601, in UTC.`;
+    return undefined;
+  },
   keys: ([all]) => sql`json_each(${all}) as k`,
   ordinal: sql`k.key`,
   listed: (ordinal) => sql`group_concat(${ordinal})`,
@@ -57,6 +67,11 @@ function violation(error: Violated): Violation | undefined {
   if (sort === 'other') return { sort, constraint: list };
   const columns = list.split(', ').map((column) => column.slice(column.indexOf('.') + 1));
   return { sort, told: list, table: list.slice(0, list.indexOf('.')), columns };
+}
+
+async function learn(db: Database, { name }: SqlTable): Promise<ColumnFacts> {
+  const { rows } = await sql<{ name: string; type: string }>`select name as name, type as type from pragma_table_info(${name})`.execute(db);
+  return new Map(rows.map(({ name, type }) => [name, { type }]));
 }
 
 async function uniqueKeysOf(db: Database, { name }: SqlTable): Promise<UniqueKey[]> {

@@ -1,6 +1,6 @@
 import { type CompiledQuery, type RawBuilder, sql } from 'kysely';
 import type { Question, Term } from '../../core/stored/records.ts';
-import type { ColumnFacts, Database, Dialect, Key, SqlTable, SqlTerm } from './dialect.ts';
+import type { ColumnFacts, Database, Dialect, Key, SqlColumn, SqlTable, SqlTerm } from './dialect.ts';
 import type { Names } from './tables.ts';
 
 /** The statements of questions. Look-ups are declared once, so each is put together once; only its keys differ. */
@@ -16,7 +16,7 @@ export class Statements {
 
   of(db: Database, question: Question, keys: readonly Key[], table: SqlTable, known: ColumnFacts): CompiledQuery {
     const { terms, columns, want, most } = question;
-    const values = this.#dialect.values(question, keys);
+    const values = this.#dialect.values(termsOf(db, this.#names, question), keys, known);
     const parameters = most === undefined ? values : [...values, most];
     const ofTerms = this.#made.get(terms) ?? new Map<string, CompiledQuery>();
     this.#made.set(terms, ofTerms);
@@ -58,7 +58,11 @@ export class Statements {
       return sql`select ${dialect.listed(ordinal)} as list, count(*) as found, sum(${ordinal}) as total from ${source} where exists (select 1 from ${table.ref} as t where ${matches})`;
     if (want === 'count')
       return sql`select ${ordinal} as ordinal, count(*) as c0 from ${source} inner join ${table.ref} as t on ${matches} group by ${ordinal}`;
-    const columns = sql.join(question.columns.map((name, index) => sql`${dialect.shown(column(name))} as ${sql.ref(`c${index}`)}`));
+    const columns = sql.join(
+      question.columns.map(
+        (name, index) => sql`${dialect.shown(comparable(dialect, column(name), known), known)} as ${sql.ref(`c${index}`)}`,
+      ),
+    );
     if (most === undefined) return sql`select ${ordinal} as ordinal, ${columns} from ${source} inner join ${table.ref} as t on ${matches}`;
     const rows = sql`select ${ordinal} as ordinal, ${columns}, row_number() over (partition by ${ordinal}) as n from ${source} inner join ${table.ref} as t on ${matches}`;
     return sql`select * from (${rows}) as r where n <= ${most}`;
@@ -83,8 +87,9 @@ function compare(dialect: Dialect, term: SqlTerm, known: ColumnFacts): RawBuilde
 }
 
 function compareThere(dialect: Dialect, term: SqlTerm, known: ColumnFacts): RawBuilder<unknown> {
-  const { column, is } = term;
-  const { ref } = column;
+  const { is } = term;
+  const column = comparable(dialect, term.column, known);
+  const ref = dialect.compared?.(column, known) ?? column.ref;
   if (is === 'missing') return sql`${ref} is null`;
   const asked = dialect.asked(term);
   switch (is) {
@@ -103,4 +108,11 @@ function compareThere(dialect: Dialect, term: SqlTerm, known: ColumnFacts): RawB
     case 'notBelow':
       return sql`${ref} >= ${asked}`;
   }
+}
+
+/** A column whose values can be compared and read as its kind; anything else is never compared anyway. */
+function comparable(dialect: Dialect, column: SqlColumn, known: ColumnFacts): SqlColumn {
+  const unfit = dialect.unfit?.(column, known);
+  if (unfit !== undefined) throw new TypeError(`The column ${unfit}`);
+  return column;
 }
