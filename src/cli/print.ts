@@ -66,6 +66,7 @@ const REASONS: { readonly [why in Why]: string } = {
   'not-asked': 'there were no records to ask; give them with --records',
   'stored-unsound': 'a stored record is not as it should be',
   'too-many-rows': 'more rows match than a rule would see',
+  contended: 'others were storing at the same time, again and again',
 };
 
 function unsettledLines({ why, cause, places, use }: Unsettled): string[] {

@@ -37,7 +37,7 @@ export interface Unsettled {
   /** For the log. Not enumerable: drivers quote parameters in their errors. */
   readonly cause?: unknown;
 }
-export type Why = 'unavailable' | 'timed-out' | 'aborted' | 'fault' | 'not-asked' | 'stored-unsound' | 'too-many-rows';
+export type Why = 'unavailable' | 'timed-out' | 'aborted' | 'fault' | 'not-asked' | 'stored-unsound' | 'too-many-rows' | 'contended';
 
 /** With `explain: true`: what became of every use of a rule, in the order of evaluation. */
 export type Trace = readonly TraceLine[];

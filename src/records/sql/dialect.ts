@@ -83,11 +83,15 @@ export interface Dialect {
   readonly mayNotCast?: (term: SqlTerm, known: ColumnFacts) => boolean;
   /** What an error of the driver says of a constraint, in the names of the database. */
   readonly violation: (error: Violated) => Violation | undefined;
+  /** Whether an error says that others were in the way, so that the same may succeed when it is tried again. */
+  readonly mayTryAgain: (error: Violated) => boolean;
   /** The columns of a table; `undefined` when it is not there. */
   readonly columnsOf: (db: Database, table: SqlTable) => Promise<readonly string[] | undefined>;
   readonly uniqueKeysOf: (db: Database, table: SqlTable) => Promise<readonly UniqueKey[]>;
   /** The statement that creates what is needed. */
   readonly createUnique: (table: string, need: UniqueNeed, columnName: (column: string) => string, name: string) => string;
+  /** Every transaction is serialisable, and no level can be set. */
+  readonly isAlwaysSerial?: true;
   /** Whether errors name the constraint only, and not its columns. */
   readonly namesOnly: boolean;
 }

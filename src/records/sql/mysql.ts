@@ -38,6 +38,8 @@ const mysql: Dialect = {
     isTimestamp(column, known)
       ? sql`date_format(timestampadd(microsecond, unix_timestamp(${column.ref}) * 1000000, '1970-01-01'), '%Y-%m-%dT%H:%i:%s.%fZ')`
       : (SHOWN[column.kind]?.(column.ref) ?? column.ref),
+  // A deadlock, a lock that was not to be had in time, a row that has changed since it was read.
+  mayTryAgain: ({ errno }) => errno === 1213 || errno === 1205 || errno === 1020,
   violation,
   columnsOf: (db, table) =>
     columnsFrom(

@@ -42,6 +42,8 @@ const postgres: Dialect = {
   mayNotCast: ({ column, is }, known) =>
     is !== 'missing' && !NUMBERS[column.kind] && column.kind !== 'flag' && known.get(column.name)?.isText !== true,
   learn,
+  // A serialisation failure, a deadlock, a lock that was not to be had.
+  mayTryAgain: ({ code }) => code === '40001' || code === '40P01' || code === '55P03',
   violation,
   columnsOf: (db, table) =>
     columnsFrom(sql`select attname as name from pg_attribute where attrelid = ${regclass(table)} and attnum > 0 and not attisdropped`, db),

@@ -3,6 +3,7 @@ import type { Answer, Conflict, Question, Records, StoredRow } from '../../core/
 import type { ColumnFacts, Database, Dialect, Key, SqlTable, SqlTerm, Violated } from './dialect.ts';
 import { gapsIn } from './gaps.ts';
 import { inSavepoint } from './savepoint.ts';
+import { mayTryAgain, type SerialOptions, serially, type Undecided } from './serially.ts';
 import { Statements, termsOf } from './statements.ts';
 import { Names, type SqlOptions } from './tables.ts';
 
@@ -13,6 +14,17 @@ const KEYS_A_QUERY = 1250;
 export interface SqlRecords extends Records {
   /** The same records as a transaction of the application sees them; what was learnt of the tables is shared. */
   in(transaction: Database): SqlRecords;
+  /**
+   * Judges and stores in one transaction, so that every rule about records holds however many do so at once: "at most three open
+   * bookings", too. It is serialisable, and tried again when the database refuses it for what others have stored; beyond
+   * `attempts` the verdict is `undecided` (`contended`).
+   *
+   * @param run calls `judgeAndStore`, `amendAndStore` or the like with the records it is given, and stores through the transaction.
+   *   It may be called several times, and must do nothing else
+   */
+  serially<T>(run: (records: SqlRecords, transaction: Database) => Promise<T>, options?: SerialOptions): Promise<T | Undecided>;
+  /** Whether an error says that others were in the way, so that the same may succeed when it is tried again. */
+  mayTryAgain(error: unknown): boolean;
   conflictOf(error: unknown): Conflict | undefined;
   gaps: NonNullable<Records['gaps']>;
 }
@@ -74,6 +86,9 @@ function recordsOf(dialect: Dialect, db: Database, shared: Shared): SqlRecords {
     },
     orUndone: async (store) => (db.isTransaction ? inSavepoint(db, async () => store()) : store()),
     in: (transaction) => recordsOf(dialect, transaction, shared),
+    serially: (run, options = {}) =>
+      serially(dialect, db, (transaction) => run(recordsOf(dialect, transaction, shared), transaction), options),
+    mayTryAgain: (error) => mayTryAgain(dialect, error),
     conflictOf: (error) => conflictOf(dialect, db, names, error),
     gaps: (needs) => gapsIn(dialect, bare, db, names, needs),
   };

@@ -12,8 +12,12 @@ export async function inSavepoint<T>(transaction: Database, run: () => Promise<T
     await sql`release savepoint ${name}`.execute(transaction);
     return result;
   } catch (error) {
-    await sql`rollback to savepoint ${name}`.execute(transaction);
-    await sql`release savepoint ${name}`.execute(transaction);
+    try {
+      await sql`rollback to savepoint ${name}`.execute(transaction);
+      await sql`release savepoint ${name}`.execute(transaction);
+    } catch {
+      // A deadlock has ended the transaction, and its savepoints with it; the error itself says so.
+    }
     throw error;
   }
 }

@@ -33,11 +33,17 @@ const sqlite: Dialect = {
   ignoringCase: ({ ref }, asked) => sql`${ref} = ${asked} collate nocase`,
   otherThan: ({ ref }, asked) => sql`${ref} is not ${asked}`,
   shown: ({ ref }) => ref,
+  // SQLITE_BUSY and SQLITE_LOCKED, with their extended codes.
+  mayTryAgain: ({ code, rawCode, errno }) =>
+    [code, rawCode, errno].some((each) =>
+      typeof each === 'string' ? /^SQLITE_(BUSY|LOCKED)/.test(each) : [5, 6].includes(Number(each) & 0xff),
+    ),
   violation,
   columnsOf: (db, { name }) => columnsFrom(sql`select name as name from pragma_table_info(${name})`, db),
   uniqueKeysOf,
   createUnique: (table, need, nameOf, name) =>
     createUniqueIndex(table, need, nameOf, name, (column) => `${quoted(column)} collate nocase`, { hasPartial: true }),
+  isAlwaysSerial: true,
   namesOnly: false,
 };
 
