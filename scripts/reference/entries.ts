@@ -33,7 +33,7 @@ export const kinds = ONE_VALUE([
   { name: 'decimal', law: 'A number with decimals, as JSON carries it.', code: "decimal('Length')", holds: 11.25, fails: '11.25' },
   {
     name: 'exact',
-    law: 'A decimal number kept exactly, as canonical text; a JSON number is taken by its shortest text.',
+    law: 'A decimal number kept exactly, as canonical text; a JSON number is taken by its shortest text. With `{ places: 2 }` it is written with two places at least: `12.5` becomes `12.50`.',
     code: "exact('Price')",
     holds: '38.50',
     fails: '38,50',
