@@ -1,9 +1,17 @@
+import type { Records } from '../core/stored/records.ts';
 import { casesOf, gapsOf, nameOf, type Subject } from './prove.ts';
+import { recordsCases } from './records-cases.ts';
+import type { ProofCase } from './rule-cases.ts';
+import { type SampleTables, sampleTables } from './sample-tables.ts';
+
+export type { SampleTable, SampleTables } from './sample-tables.ts';
 
 /** What the helper needs of a test runner; Jest has these as globals. */
 interface Runner {
   describe(name: string, body: () => void): void;
   test(name: string, body: () => Promise<void>): void;
+  beforeAll(body: () => Promise<void>): void;
+  afterAll(body: () => Promise<void>): void;
 }
 
 /**
@@ -14,15 +22,45 @@ interface Runner {
 export function describeProof(subject: Subject, { gapsAllowed = [] }: { readonly gapsAllowed?: readonly string[] } = {}): void {
   const { describe, test } = globalThis as unknown as Runner;
   describe(nameOf(subject), () => {
-    for (const { name, run } of casesOf(subject)) {
-      test(name, async () => {
-        const problem = await run();
-        if (problem !== undefined) throw new Error(problem);
-      });
-    }
+    runAsTests(casesOf(subject));
     test('leaves no gap', async () => {
       const gaps = (await gapsOf(subject)).filter((gap) => !gapsAllowed.includes(gap));
       if (gaps.length > 0) throw new Error(gaps.join('\n'));
     });
   });
+}
+
+/** A store that holds the sample tables. */
+export interface OpenedRecords {
+  readonly records: Records;
+  readonly close?: () => Promise<void> | void;
+}
+
+/**
+ * Tries a store of one's own with all that rules may ask of it, one named test each.
+ *
+ * @param open makes the tables that it is given, fills them, and gives the records that read them. It is called once
+ */
+export function describeRecords(name: string, open: (tables: SampleTables) => Promise<OpenedRecords> | OpenedRecords): void {
+  const { describe, beforeAll, afterAll } = globalThis as unknown as Runner;
+  describe(name, () => {
+    let opened: OpenedRecords | undefined;
+    beforeAll(async () => {
+      opened = await open(sampleTables);
+    });
+    afterAll(async () => {
+      await opened?.close?.();
+    });
+    runAsTests(recordsCases(() => (opened as OpenedRecords).records));
+  });
+}
+
+function runAsTests(cases: readonly ProofCase[]): void {
+  const { test } = globalThis as unknown as Runner;
+  for (const { name, run } of cases) {
+    test(name, async () => {
+      const problem = await run();
+      if (problem !== undefined) throw new Error(problem);
+    });
+  }
 }

@@ -70,13 +70,13 @@ function pick(row: StoredRow, columns: readonly string[]): StoredRow {
   return Object.fromEntries(columns.map((column) => [column, row[column]]));
 }
 
-/** Narrows the rows by the first equality, so that many keys do not read all rows each. */
+/** Narrows the rows by the first equality that no missing value fulfils, so that many keys do not read all rows each. */
 function index(
   rows: readonly StoredRow[],
   { terms, keys }: Question,
   values: readonly Value[],
 ): (key: Question['keys'][number]) => readonly StoredRow[] {
-  const at = terms.findIndex((term) => term.is === 'equal');
+  const at = terms.findIndex(({ is, orMissing }) => is === 'equal' && !orMissing);
   if (at < 0 || keys.length < 2) return () => rows;
   const { column } = terms[at] as Term;
   const value = values[at] as Value;

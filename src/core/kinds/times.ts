@@ -14,7 +14,7 @@ const momentSpec: KindSpec<Moment> = {
     if (typeof raw !== 'string') return UNREADABLE;
     // SQL writes a blank between date and time, some drivers an offset of hours only; a column without a zone holds UTC.
     const text = raw.replace(' ', 'T').replace(/([+-]\d{2})$/, '$1:00');
-    return readMoment(/\d{2}:\d{2}(?::\d{2}(?:\.\d{1,9})?)?$/.test(text) && !/[+-]\d{2}:\d{2}$/.test(text) ? `${text}Z` : text);
+    return readMoment(/(?:Z|[+-]\d{2}:\d{2})$/i.test(text) ? text : `${text}Z`);
   },
 };
 

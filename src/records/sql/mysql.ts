@@ -1,6 +1,6 @@
 import { type RawBuilder, sql } from 'kysely';
 import { columnsFrom, createUniqueIndex } from './creating.ts';
-import type { ColumnFacts, Database, Dialect, SqlColumn, SqlTable, UniqueKey, Violated, Violation } from './dialect.ts';
+import type { ColumnFacts, Database, Dialect, SqlColumn, SqlTable, SqlTerm, UniqueKey, Violated, Violation } from './dialect.ts';
 import { type SqlRecords, sqlRecords } from './records.ts';
 import type { SqlOptions } from './tables.ts';
 
@@ -24,7 +24,7 @@ const mysql: Dialect = {
   },
   compared: (column, known) => (isTimestamp(column, known) ? sql`unix_timestamp(${column.ref})` : undefined),
   keys([all], terms, _table, known) {
-    const columns = terms.map(({ column, index }) => sql`${sql.ref(`k${index}`)} ${typeOf(column, known)} path ${sql.lit(`$[${index}]`)}`);
+    const columns = terms.map(({ column, is, index }) => sql`${sql.ref(`k${index}`)} ${typeOf(column, is, known)} path ${sql.lit(`$[${index}]`)}`);
     return sql`json_table(${all}, '$[*]' columns (${sql.join([sql`ordinal for ordinality`, ...columns])})) as k`;
   },
   ordinal: sql`k.ordinal - 1`,
@@ -72,17 +72,18 @@ const TYPES: { readonly [kind: string]: RawBuilder<unknown> } = {
   time: sql`time`,
 };
 
-/** Characters of a key, where the column does not say how many it holds. */
+/** Characters of a key that is kept as one of fixed length, where the column does not say how many it holds. */
 const LONGEST_KEY = 2000;
 
 /** The type of a key. Text has the collation of its column, or the two could not be compared. */
-function typeOf({ kind, name }: SqlColumn, known: ColumnFacts): RawBuilder<unknown> {
+function typeOf({ kind, name }: SqlColumn, is: SqlTerm['is'], known: ColumnFacts): RawBuilder<unknown> {
   if (kind === 'moment' && known.get(name)?.type === 'timestamp') return sql`decimal(20, 6)`;
   const type = TYPES[kind];
   if (type) return type;
   const { collation, length = LONGEST_KEY } = known.get(name) ?? {};
-  // A key longer than the column is cut to nothing (null on error), and so equals no row.
-  const text = sql`varchar(${sql.lit(Math.min(length, LONGEST_KEY))})`;
+  // A key longer than the column becomes nothing (null on error): it equals no row, but it has a place in the order.
+  const isShort = length <= LONGEST_KEY && (is === 'equal' || is === 'ignoringCase');
+  const text = isShort ? sql`varchar(${sql.lit(length)})` : sql`longtext`;
   return collation === undefined
     ? sql`${text} character set utf8mb4`
     : sql`${text} character set ${sql.raw(charsetOf(collation))} collate ${sql.raw(collation)}`;
