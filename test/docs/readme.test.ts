@@ -64,6 +64,8 @@ test('what the README lists is exported', async () => {
     'removeMarkup',
     'prove',
     'describeProof',
+    'describeRecords',
+    'serially',
     'localeFor',
     'judge',
     'judgeLocally',

@@ -24,7 +24,9 @@ const mysql: Dialect = {
   },
   compared: (column, known) => (isTimestamp(column, known) ? sql`unix_timestamp(${column.ref})` : undefined),
   keys([all], terms, _table, known) {
-    const columns = terms.map(({ column, is, index }) => sql`${sql.ref(`k${index}`)} ${typeOf(column, is, known)} path ${sql.lit(`$[${index}]`)}`);
+    const columns = terms.map(
+      ({ column, is, index }) => sql`${sql.ref(`k${index}`)} ${typeOf(column, is, known)} path ${sql.lit(`$[${index}]`)}`,
+    );
     return sql`json_table(${all}, '$[*]' columns (${sql.join([sql`ordinal for ordinality`, ...columns])})) as k`;
   },
   ordinal: sql`k.ordinal - 1`,
