@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import type { Judged, Records } from 'jestril';
 import {
   atMost,
+  choice,
   collection,
   condition,
   day,
@@ -153,6 +154,17 @@ describe('judgeMany', () => {
       [2, ['unique /mark']],
     ]);
     expect(() => vessel.judgeMany([], { chunk: 0 }).next()).rejects.toThrow('chunk 0 is not a number of rows');
+  });
+
+  test('a text is no number, whatever it looks like, for claims and for the store', async () => {
+    const stickers = collection('stickers', { id: whole, code: choice }, { key: 'id' });
+    const form = intake('sticker', { code: choice('Code', ['[5]', 5, '5', '["5"]']) }, { rules: [unique(stickers, { code: 'code' })] });
+    const codes = ['[5]', 5, '5', '["5"]', 5].map((code) => ({ code }));
+    const judge = async (stored: readonly object[]) =>
+      told(await all(form.judgeMany(codes, { records: memoryRecords({ stickers: stored as never }) })));
+    const last = [5, ['unique /code']];
+    expect(await judge([])).toEqual([[1, 'accepted'], [2, 'accepted'], [3, 'accepted'], [4, 'accepted'], last]);
+    expect(await judge([{ id: 1, code: '[5]' }])).toEqual([[1, ['unique /code']], [2, 'accepted'], [3, 'accepted'], [4, 'accepted'], last]);
   });
 
   test('whatever is reported, rows come to the same, also where a condition on records says who claims', async () => {

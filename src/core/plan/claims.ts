@@ -96,7 +96,8 @@ function keyOf({ terms, exact }: ClaimSpec, read: Reads): string {
   const [only] = terms;
   if (terms.length === 1 && only?.is === 'equal' && only.role !== undefined) {
     const value = read[only.role];
-    if (typeof value === 'string') return exact.includes(only.column) ? (exactOf(value) ?? value) : value;
+    // The text of a list of terms begins with a bracket, and no text may be taken for one.
+    if (typeof value === 'string' && !value.startsWith('[')) return exact.includes(only.column) ? (exactOf(value) ?? value) : value;
   }
   return JSON.stringify(
     terms.map(({ column, is, role, exactly }) => {

@@ -99,7 +99,8 @@ export class Questions {
     const asked = shape.asked.map(({ role, exactly }) => (role === undefined ? exactly : read[role])) as Exclude<Scalar, null>[];
     const key = isExcept ? [...asked, itself.key[spec.collection.key] as Exclude<Scalar, null>] : asked;
     const [only] = key;
-    const keyText = key.length === 1 && typeof only === 'string' ? only : JSON.stringify(key);
+    // A text that could be the JSON of another key goes the long way.
+    const keyText = key.length === 1 && typeof only === 'string' && !only.startsWith('[') ? only : JSON.stringify(key);
     const earlier = this.#asked.get(shape.name);
     const known = earlier?.cells.get(keyText);
     if (known && shape.columns.every((column) => earlier?.columns.has(column))) return known;
