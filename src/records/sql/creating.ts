@@ -1,4 +1,4 @@
-import type { RawBuilder } from 'kysely';
+import { type RawBuilder, sql } from 'kysely';
 import type { UniqueNeed } from '../../core/stored/records.ts';
 import type { Scalar } from '../../core/verdict.ts';
 import type { Database } from './dialect.ts';
@@ -12,6 +12,12 @@ export async function columnsFrom(query: RawBuilder<unknown>, db: Database): Pro
   return rows.length === 0 ? undefined : rows.map(({ name }) => name);
 }
 
+/** A row that is written down. */
+export function selected(values: readonly (readonly [column: string, value: Scalar])[]): RawBuilder<unknown> {
+  const columns = values.map(([column, value]) => sql`${typeof value === 'boolean' ? Number(value) : value} as ${sql.id(column)}`);
+  return sql`(select ${columns.length > 0 ? sql.join(columns) : sql`1 as one`}) as r`;
+}
+
 /** `create unique index … on … (…) where …`, for databases that have indexes over expressions. */
 export function createUniqueIndex(
   table: string,
@@ -22,10 +28,19 @@ export function createUniqueIndex(
   { hasPartial, quote = quoted }: { readonly hasPartial: boolean; readonly quote?: (name: string) => string },
 ): string {
   const key = columns.map((column) => (ignoringCase.includes(column) ? folded(nameOf(column)) : quote(nameOf(column))));
-  const where = Object.entries(only).map(([column, value]) => `${quote(nameOf(column))} ${equalTo(value)}`);
+  const where = predicateOf(only, nameOf, quote);
   const target = table.split('.').map(quote).join('.');
-  const index = `create unique index ${quote(name)} on ${target} (${key.join(', ')})`;
-  return hasPartial && where.length > 0 ? `${index} where ${where.join(' and ')}` : index;
+  if (where === '') return `create unique index ${quote(name)} on ${target} (${key.join(', ')})`;
+  if (hasPartial) return `create unique index ${quote(name)} on ${target} (${key.join(', ')}) where ${where}`;
+  // A key compares no rows in which one of its columns holds nothing.
+  const made = quote(`${name}_when`);
+  return `alter table ${target} add column ${made} tinyint as (case when ${where} then 1 end), add unique key ${quote(name)} (${[...key, made].join(', ')})`;
+}
+
+function predicateOf(only: UniqueNeed['only'], nameOf: (column: string) => string, quote: (name: string) => string): string {
+  return Object.entries(only)
+    .map(([column, value]) => `${quote(nameOf(column))} ${equalTo(value)}`)
+    .join(' and ');
 }
 
 function equalTo(value: Scalar): string {

@@ -1,5 +1,6 @@
 import type { Kysely, RawBuilder } from 'kysely';
 import type { Conflict, Question, Term, UniqueNeed } from '../../core/stored/records.ts';
+import type { Scalar } from '../../core/verdict.ts';
 
 /** The application's own database, whatever its rows are. */
 // biome-ignore lint/suspicious/noExplicitAny: Kysely is invariant in its tables, and any database will do
@@ -43,9 +44,15 @@ export type ColumnFacts = ReadonlyMap<
 /** One unique constraint or index of a table. */
 export interface UniqueKey {
   readonly name: string;
-  readonly columns: readonly { readonly name: string; readonly ignoresCase: boolean }[];
-  /** It covers only some rows. */
-  readonly isPartial: boolean;
+  readonly columns: readonly KeyColumn[];
+  /** It covers only the rows for which this is true, in the database's own words. */
+  readonly within?: string;
+}
+export interface KeyColumn {
+  readonly name: string;
+  readonly ignoresCase: boolean;
+  /** Of a column that is worked out from others: it holds something, so that the key compares the row, when this is true. */
+  readonly within?: string;
 }
 
 /** What a database does in its own way. */
@@ -88,6 +95,8 @@ export interface Dialect {
   /** The columns of a table; `undefined` when it is not there. */
   readonly columnsOf: (db: Database, table: SqlTable) => Promise<readonly string[] | undefined>;
   readonly uniqueKeysOf: (db: Database, table: SqlTable) => Promise<readonly UniqueKey[]>;
+  /** A row of the table that holds these values, called `r`, and nothing else that matters. */
+  readonly rowOf: (table: SqlTable, values: readonly (readonly [column: string, value: Scalar])[]) => RawBuilder<unknown>;
   /** The statement that creates what is needed. */
   readonly createUnique: (table: string, need: UniqueNeed, columnName: (column: string) => string, name: string) => string;
   /** Every transaction is serialisable, and no level can be set. */

@@ -1,9 +1,13 @@
+import { type RawBuilder, sql } from 'kysely';
 import type { Need, StoreGap, UniqueNeed } from '../../core/stored/records.ts';
-import type { Database, Dialect, UniqueKey } from './dialect.ts';
+import type { Database, Dialect, SqlTable, UniqueKey } from './dialect.ts';
 import type { Names } from './tables.ts';
 
-/** Compares what rules need with the tables that there are. */
-/** @param named the database with the plugins that say what tables and columns are called */
+/**
+ * Compares what rules need with the tables that there are.
+ *
+ * @param named the database with the plugins that say what tables and columns are called
+ */
 export async function gapsIn(dialect: Dialect, db: Database, named: Database, names: Names, needs: readonly Need[]): Promise<StoreGap[]> {
   const gaps: StoreGap[] = [];
   for (const need of needs) gaps.push(...(await gapsOf(dialect, db, named, names, need)));
@@ -41,7 +45,8 @@ async function gapsOf(dialect: Dialect, db: Database, named: Database, names: Na
   const keys = await dialect.uniqueKeysOf(db, table);
   for (const unique of need.unique) {
     if (unique.columns.some((column) => missing.includes(column))) continue;
-    const gap = uniqueGap(dialect, collection, full, unique, nameOf, keys);
+    const key = await firstThat(keys, (candidate) => enforces(dialect, db, table, candidate, unique, nameOf, there));
+    const gap = uniqueGap(dialect, collection, full, unique, nameOf, key);
     if (gap) gaps.push(gap);
   }
   return gaps;
@@ -53,10 +58,9 @@ function uniqueGap(
   table: string,
   need: UniqueNeed,
   nameOf: (column: string) => string,
-  keys: readonly UniqueKey[],
+  key: UniqueKey | undefined,
 ): StoreGap | undefined {
   const { columns } = need;
-  const key = keys.find((candidate) => enforces(candidate, need, nameOf));
   const told = columns.map((column) => `"${column}"`).join(' and ');
   if (!key) {
     const name = need.constraint ?? [table.slice(table.indexOf('.') + 1), ...columns.map(nameOf), 'unique'].join('_');
@@ -79,13 +83,48 @@ function uniqueGap(
   };
 }
 
-/** Whether an index refuses just what the rule does. */
-function enforces(key: UniqueKey, { columns, ignoringCase, only }: UniqueNeed, nameOf: (column: string) => string): boolean {
-  if (key.isPartial && Object.keys(only).length === 0) return false;
-  return (
-    key.columns.length === columns.length &&
-    columns.every((column) =>
-      key.columns.some(({ name, ignoresCase }) => name === nameOf(column) && (ignoresCase || !ignoringCase.includes(column))),
-    )
+async function firstThat<T>(values: readonly T[], is: (value: T) => Promise<boolean>): Promise<T | undefined> {
+  for (const value of values) if (await is(value)) return value;
+  return undefined;
+}
+
+/** Whether an index refuses what the rule does: it has the rule's columns, and covers all rows that the rule compares. */
+async function enforces(
+  dialect: Dialect,
+  db: Database,
+  table: SqlTable,
+  key: UniqueKey,
+  { columns, ignoringCase, only }: UniqueNeed,
+  nameOf: (column: string) => string,
+  there: readonly string[],
+): Promise<boolean> {
+  const wanted = columns.map(nameOf);
+  const others = key.columns.filter(({ name }) => !wanted.includes(name));
+  const hasAll = columns.every((column) =>
+    key.columns.some(({ name, ignoresCase }) => name === nameOf(column) && (ignoresCase || !ignoringCase.includes(column))),
   );
+  if (!hasAll || others.some(({ within }) => within === undefined)) return false;
+  const within = [key, ...others].flatMap((part) => part.within ?? []);
+  const values = Object.entries(only).map(([column, value]) => [nameOf(column), value] as const);
+  const unknown = there.filter((column) => !values.some(([known]) => known === column));
+  for (const predicate of within) {
+    if (mentions(predicate, unknown) || !(await isTrueOf(db, predicate, dialect.rowOf(table, values)))) return false;
+  }
+  return true;
+}
+
+/** Whether a predicate may read one of these columns. A text in it that is called like a column counts, too. */
+function mentions(predicate: string, columns: readonly string[]): boolean {
+  const words = new Set(predicate.toLowerCase().match(/[\p{L}\p{N}_$]+/gu));
+  return columns.some((column) => (/^[\p{L}\p{N}_$]+$/u.test(column) ? words.has(column.toLowerCase()) : predicate.includes(column)));
+}
+
+/** Asks the database, which knows its own words; those that it cannot work out of this row alone are no promise. */
+async function isTrueOf(db: Database, predicate: string, row: RawBuilder<unknown>): Promise<boolean> {
+  try {
+    const { rows } = await sql<{ holds: unknown }>`select (${sql.raw(predicate)}) as holds from ${row}`.execute(db);
+    return rows[0]?.holds === true || Number(rows[0]?.holds) === 1;
+  } catch {
+    return false;
+  }
 }

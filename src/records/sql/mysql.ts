@@ -1,5 +1,5 @@
 import { type RawBuilder, sql } from 'kysely';
-import { columnsFrom, createUniqueIndex } from './creating.ts';
+import { columnsFrom, createUniqueIndex, selected } from './creating.ts';
 import type { ColumnFacts, Database, Dialect, SqlColumn, SqlTable, SqlTerm, UniqueKey, Violated, Violation } from './dialect.ts';
 import { type SqlRecords, sqlRecords } from './records.ts';
 import type { SqlOptions } from './tables.ts';
@@ -49,6 +49,7 @@ const mysql: Dialect = {
       db,
     ),
   uniqueKeysOf,
+  rowOf: (_table, values) => selected(values),
   createUnique: (table, need, nameOf, name) =>
     createUniqueIndex(table, need, nameOf, name, backquoted, { hasPartial: false, quote: backquoted }),
   namesOnly: true,
@@ -193,17 +194,24 @@ function duplicate(told: string): Violation {
 }
 
 async function uniqueKeysOf(db: Database, table: SqlTable): Promise<UniqueKey[]> {
-  const { rows } = await sql<{ index: string; column: string | null }>`
-    select index_name as ${sql.ref('index')}, column_name as ${sql.ref('column')} from information_schema.statistics
-    where non_unique = 0 and table_schema = ${schemaOf(table)} and table_name = ${table.name} order by index_name, seq_in_index`.execute(
-    db,
-  );
+  const { rows } = await sql<{ index: string; column: string | null; made: string | null }>`
+    select s.index_name as ${sql.ref('index')}, s.column_name as ${sql.ref('column')}, c.generation_expression as made
+    from information_schema.statistics s left join information_schema.columns c
+      on c.table_schema = s.table_schema and c.table_name = s.table_name and c.column_name = s.column_name
+    where s.non_unique = 0 and s.table_schema = ${schemaOf(table)} and s.table_name = ${table.name}
+    order by s.index_name, s.seq_in_index`.execute(db);
   const known = await learn(db, table);
   const keys = new Map<string, UniqueKey>();
-  for (const { index, column } of rows) {
+  for (const { index, column, made } of rows) {
     const name = column ?? '';
-    const key = keys.get(index) ?? { name: index, columns: [], isPartial: false };
-    keys.set(index, { ...key, columns: [...key.columns, { name, ignoresCase: foldsCase(known.get(name)?.collation) }] });
+    const key = keys.get(index) ?? { name: index, columns: [] };
+    keys.set(index, {
+      ...key,
+      columns: [
+        ...key.columns,
+        { name, ignoresCase: foldsCase(known.get(name)?.collation), ...(made && { within: `(${made}) is not null` }) },
+      ],
+    });
   }
   return [...keys.values()];
 }

@@ -48,6 +48,8 @@ const postgres: Dialect = {
   columnsOf: (db, table) =>
     columnsFrom(sql`select attname as name from pg_attribute where attrelid = ${regclass(table)} and attnum > 0 and not attisdropped`, db),
   uniqueKeysOf,
+  rowOf: (table, values) =>
+    sql`jsonb_populate_record(null::${table.ref}, cast(${JSON.stringify(Object.fromEntries(values))} as jsonb)) as r`,
   createUnique: (table, need, nameOf, name) =>
     createUniqueIndex(table, need, nameOf, name, (column) => `lower(${quoted(column)})`, { hasPartial: true }),
   namesOnly: false,
@@ -156,18 +158,19 @@ function regclass({ schema, name }: SqlTable): RawBuilder<unknown> {
 }
 
 async function uniqueKeysOf(db: Database, table: SqlTable): Promise<UniqueKey[]> {
-  const { rows } = await sql<{ name: string; partial: boolean; expressions: string[]; folding: boolean[] }>`
-    select c.relname as name, i.indpred is not null as partial,
+  const { rows } = await sql<{ name: string; within: string | null; expressions: string[]; folding: boolean[] }>`
+    select c.relname as name, pg_get_expr(i.indpred, i.indrelid) as within,
       array(select pg_get_indexdef(i.indexrelid, n, true) from generate_series(1, i.indnkeyatts) n) as expressions,
       array(select not coalesce(l.collisdeterministic, true) or coalesce(a.atttypid::regtype::text = 'citext', false)
         from generate_series(1, i.indnkeyatts) n
         left join pg_collation l on l.oid = i.indcollation[n - 1]
         left join pg_attribute a on a.attrelid = i.indrelid and a.attnum = i.indkey[n - 1]) as folding
     from pg_index i join pg_class c on c.oid = i.indexrelid
-    where i.indisunique and i.indrelid = ${regclass(table)}`.execute(db);
-  return rows.map(({ name, partial, expressions, folding }) => ({
+    -- One that is still being built, or is looked at when the transaction ends, refuses nothing in time.
+    where i.indisunique and i.indisvalid and i.indisready and i.indimmediate and i.indrelid = ${regclass(table)}`.execute(db);
+  return rows.map(({ name, within, expressions, folding }) => ({
     name,
-    isPartial: partial,
+    ...(within !== null && { within }),
     columns: expressions.map((expression, at) => ({
       name: columnIn(expression),
       ignoresCase: folding[at] === true || expression.startsWith('lower('),

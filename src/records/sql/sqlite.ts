@@ -1,5 +1,5 @@
 import { sql } from 'kysely';
-import { columnsFrom, createUniqueIndex, quoted } from './creating.ts';
+import { columnsFrom, createUniqueIndex, quoted, selected } from './creating.ts';
 import type { ColumnFacts, Database, Dialect, SqlTable, UniqueKey, Violated, Violation } from './dialect.ts';
 import { type SqlRecords, sqlRecords } from './records.ts';
 import type { SqlOptions } from './tables.ts';
@@ -41,6 +41,7 @@ const sqlite: Dialect = {
   violation,
   columnsOf: (db, { name }) => columnsFrom(sql`select name as name from pragma_table_info(${name})`, db),
   uniqueKeysOf,
+  rowOf: (_table, values) => selected(values),
   createUnique: (table, need, nameOf, name) =>
     createUniqueIndex(table, need, nameOf, name, (column) => `${quoted(column)} collate nocase`, { hasPartial: true }),
   isAlwaysSerial: true,
@@ -81,13 +82,13 @@ async function learn(db: Database, { name }: SqlTable): Promise<ColumnFacts> {
 }
 
 async function uniqueKeysOf(db: Database, { name }: SqlTable): Promise<UniqueKey[]> {
-  const { rows } = await sql<{ index: string; partial: number; column: string | null; collation: string }>`
-    select l.name as "index", l.partial as "partial", x.name as "column", x.coll as "collation"
-    from pragma_index_list(${name}) as l, pragma_index_xinfo(l.name) as x
+  const { rows } = await sql<{ index: string; partial: number; made: string | null; column: string | null; collation: string }>`
+    select l.name as "index", l.partial as "partial", m.sql as "made", x.name as "column", x.coll as "collation"
+    from pragma_index_list(${name}) as l join pragma_index_xinfo(l.name) as x left join sqlite_master as m on m.name = l.name
     where l."unique" = 1 and x."key" = 1 order by l.seq, x.seqno`.execute(db);
   const keys = new Map<string, UniqueKey>();
-  for (const { index, partial, column, collation } of rows) {
-    const key = keys.get(index) ?? { name: index, columns: [], isPartial: partial === 1 };
+  for (const { index, partial, made, column, collation } of rows) {
+    const key = keys.get(index) ?? { name: index, columns: [], ...(partial === 1 && { within: predicateIn(made ?? '') }) };
     keys.set(index, {
       ...key,
       columns: [...key.columns, { name: column ?? '', ignoresCase: collation.toLowerCase() === 'nocase' }],
@@ -96,5 +97,11 @@ async function uniqueKeysOf(db: Database, { name }: SqlTable): Promise<UniqueKey
   // A whole-number key is the row's own number, and stands in no index.
   const primary = await sql<{ name: string }>`select name as name from pragma_table_info(${name}) where pk > 0`.execute(db);
   const own = primary.rows.map((row) => ({ name: row.name, ignoresCase: false }));
-  return own.length > 0 ? [...keys.values(), { name: 'primary key', columns: own, isPartial: false }] : [...keys.values()];
+  return own.length > 0 ? [...keys.values(), { name: 'primary key', columns: own }] : [...keys.values()];
+}
+
+/** SQLite keeps the predicate of an index in the statement that made it only. One that is not found there is a promise of nothing. */
+function predicateIn(statement: string): string {
+  const at = statement.search(/\)\s*where\s/i);
+  return at < 0 ? 'false' : statement.slice(at + 1).replace(/^\s*where/i, '');
 }
