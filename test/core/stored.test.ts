@@ -185,6 +185,32 @@ describe('look-ups of one judgement', () => {
   });
 });
 
+test('a message names the columns of look-ups inside, as deep as they go, but no secret ones', async () => {
+  const telling = (message: string) =>
+    rule(
+      'telling',
+      { vessel: text },
+      {
+        looksUp: {
+          boat: vessels.one({ mark: 'vessel' }, ['ownerId'], {
+            owner: owners.one({ id: 'ownerId' }, ['email', 'passHash']),
+            all: vessels.count({ ownerId: 'ownerId' }),
+          }),
+        },
+        holds: () => false,
+        message,
+        blames: 'vessel',
+      },
+    );
+  const formOf = (message: string) => intake('told', { vessel: text('Vessel') }, { rules: [telling(message)({ vessel: 'vessel' })] });
+  const verdict = await formOf('{boat_ownerId}: {boat_owner_email} has {boat_all}').judge({ vessel: 'PW-1' }, { records });
+  expect(verdict).toMatchObject({
+    findings: [{ message: '1: Ida@fjordmail.example has 4', facts: { boat_owner_email: 'Ida@fjordmail.example', boat_all: 4 } }],
+  });
+  expect(() => formOf('{boat_owner_passHash}')).toThrow('{boat_owner_passHash}, and that column of owners is secret');
+  expect(() => formOf('{boat_owner_name}')).toThrow('nothing fills {boat_owner_name}');
+});
+
 test('a look-up with an absent maybe role is not asked, and finds nothing', async () => {
   const seen: unknown[] = [];
   const reads = { berth: maybe(text), length: decimal };

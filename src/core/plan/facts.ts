@@ -1,6 +1,7 @@
 import { fault } from '../fault.ts';
 import { slotsOf } from '../messages/slots.ts';
 import type { Definition, Found, Reads, Takes } from '../rules/definition.ts';
+import { foundFacts } from '../stored/found-facts.ts';
 import type { LookUpSpec } from '../stored/look-up.ts';
 import { shorten, type Texts, WITHHELD } from '../text.ts';
 import type { Circumstances, Finding, Scalar } from '../verdict.ts';
@@ -23,18 +24,11 @@ export function factPlan(intake: string, rule: Definition, roles: readonly RoleN
         `Intake "${intake}": the message of ${rule.id} tells {${fact}}, and "${secret.place.path}" ${secret.place.isSecret ? 'is' : 'holds something'} secret.`,
       );
   }
-  const found = Object.entries(rule.looksUp).flatMap(([lookUp, { want, columns, collection }]): FactPlan['found'] => {
-    if (want === 'count' || want === 'exists') return slots.has(lookUp) ? [{ fact: lookUp, lookUp, column: undefined }] : [];
-    return columns
-      .filter((column) => slots.has(`${lookUp}_${column}`))
-      .map((column) => {
-        if (collection.secret.has(column))
-          fault(
-            `Intake "${intake}": the message of ${rule.id} tells {${lookUp}_${column}}, and that column of ${collection.name} is secret.`,
-          );
-        return { fact: `${lookUp}_${column}`, lookUp, column };
-      });
-  });
+  const found = foundFacts(rule.looksUp).filter(({ fact }) => slots.has(fact));
+  for (const { fact, column } of found) {
+    if (column?.collection.secret.has(column.name))
+      fault(`Intake "${intake}": the message of ${rule.id} tells {${fact}}, and that column of ${column.collection.name} is secret.`);
+  }
   const labels = Object.fromEntries(roles.map(({ name, place }) => [name, place.label]));
   const lookUps = [...Object.values(rule.looksUp), ...Object.values(rule.tells ?? {})];
   return { values, found, isSecret: secrets.length > 0 || lookUps.some(findsSecret), labels };
@@ -51,10 +45,13 @@ export function factsOf(plan: FactPlan, rule: Definition, read: Reads, found: Fo
   const own = rule.facts?.(read as never, found as never, takes as never, at) ?? {};
   for (const [name, value] of Object.entries(own)) put(facts, name, plan.isSecret && !isOpen(rule, name) ? WITHHELD : value);
   for (const { fact, role } of plan.values) put(facts, fact, read[role]);
-  for (const { fact, lookUp, column } of plan.found) {
-    put(facts, fact, column === undefined ? found[lookUp] : (found[lookUp] as { [column: string]: unknown } | undefined)?.[column]);
-  }
+  for (const { fact, path } of plan.found) put(facts, fact, valueAt(found, path));
   return facts;
+}
+
+/** A look-up that found nothing ends the path. */
+function valueAt(found: unknown, path: readonly string[]): unknown {
+  return path.reduce((value, name) => (value as { readonly [name: string]: unknown } | undefined)?.[name], found);
 }
 
 /** Values listed in one fact. */

@@ -4,6 +4,7 @@ import type { Catalogue } from '../messages/catalogues/catalogue.ts';
 import type { Definition, Takes } from '../rules/definition.ts';
 import type { Severity } from '../rules/use.ts';
 import type { CollectionSpec } from '../stored/collection.ts';
+import type { FoundFact } from '../stored/found-facts.ts';
 import type { LookUpSpec } from '../stored/look-up.ts';
 import type { Texts } from '../text.ts';
 
@@ -135,7 +136,7 @@ export interface ValueCheck extends UseInfo {
 /** Which facts a finding of this use carries: what its messages name, so that nothing else leaks. */
 export interface FactPlan {
   readonly values: readonly { readonly fact: string; readonly role: string }[];
-  readonly found: readonly { readonly fact: string; readonly lookUp: string; readonly column: string | undefined }[];
+  readonly found: readonly FoundFact[];
   /** The rule was given something secret: what it tells of its own is withheld, unless it is declared open. */
   readonly isSecret: boolean;
   /** The labels of the roles, by role. */

@@ -2,6 +2,7 @@ import { Fault, fault, nearest } from '../fault.ts';
 import type { FieldSpec } from '../kinds/field.ts';
 import { fits, type KindSpec, type RoleSpec } from '../kinds/kind.ts';
 import { slotsOf } from '../messages/slots.ts';
+import { foundFacts } from '../stored/found-facts.ts';
 import type { LookUpSpec, TermSpec } from '../stored/look-up.ts';
 import type { Conflict } from '../stored/records.ts';
 import type { Texts } from '../text.ts';
@@ -176,13 +177,7 @@ export function checkSlots(rule: Definition, message: Texts, where = `Rule "${ru
     ...(rule.factNames ?? []),
     ...(rule.wordNames ?? []),
     ...ALWAYS,
-    ...Object.entries(rule.looksUp).flatMap(([name, lookUp]) =>
-      lookUp.want === 'count' || lookUp.want === 'exists'
-        ? [name]
-        : lookUp.want === 'all'
-          ? []
-          : lookUp.columns.map((column) => `${name}_${column}`),
-    ),
+    ...foundFacts(rule.looksUp).map(({ fact }) => fact),
   ];
   // A rule with facts of its own may name them freely: what they are is known only when it fails.
   const open = rule.facts !== undefined && rule.factNames === undefined;

@@ -1,0 +1,24 @@
+import type { LookUpSpec } from './look-up.ts';
+
+/** Something that look-ups find and that messages can name: `{owner_email}`, `{berth_owner_name}`, `{guests}` for a count. */
+export interface FoundFact {
+  readonly fact: string;
+  /** The look-ups that lead to it, and then its column, unless it is a number or a flag. */
+  readonly path: readonly string[];
+  readonly column?: { readonly name: string; readonly collection: LookUpSpec['collection'] };
+}
+
+export function foundFacts(lookUps: { readonly [name: string]: LookUpSpec }, around: readonly string[] = []): FoundFact[] {
+  return Object.entries(lookUps).flatMap(([name, { want, columns, collection, inner }]): FoundFact[] => {
+    const path = [...around, name];
+    if (want === 'count' || want === 'exists') return [{ fact: path.join('_'), path }];
+    // Many rows have no one value.
+    if (want === 'all') return [];
+    const own = columns.map((column) => ({
+      fact: [...path, column].join('_'),
+      path: [...path, column],
+      column: { name: column, collection },
+    }));
+    return [...own, ...foundFacts(inner, path)];
+  });
+}
