@@ -1,8 +1,12 @@
 // Ten thousand rows with two look-ups each against a million vessels: judgeMany beside one prepared query a look-up.
-// Wants JESTRIL_POSTGRES and JESTRIL_MYSQL (postgres://…, mysql://…); fills a schema `jestril_bench` of its own once.
+// An SQLite file among the temporary files; JESTRIL_POSTGRES and JESTRIL_MYSQL (postgres://…, mysql://…) name servers, in which a
+// schema `jestril_bench` is filled once.
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { collection, intake, known, text, unique, whole } from 'jestril';
-import { mysqlRecords, postgresRecords } from 'jestril/sql';
-import { Kysely, MysqlDialect, PostgresDialect, sql } from 'kysely';
+import { mysqlRecords, postgresRecords, sqliteRecords } from 'jestril/sql';
+import { Kysely, MysqlDialect, PostgresDialect, SqliteDialect, sql } from 'kysely';
+import Database from 'libsql';
 import { createPool } from 'mysql2';
 import pg from 'pg';
 
@@ -67,14 +71,20 @@ async function measure(name, db, records, one) {
   );
 }
 
-async function fill(db, isMysql) {
+const SERIES = (last) => sql`with recursive s(i) as (select 1 union all select i + 1 from s where i < ${sql.lit(last)})`;
+
+async function fill(db, name) {
   const there = await sql`select count(*) as n from vessels`.execute(db).catch(() => ({ rows: [{ n: 0 }] }));
   if (Number(there.rows[0].n) === 1_000_000) return;
   console.error('Filling a million vessels …');
   for (const table of ['vessels', 'owners']) await sql`drop table if exists ${sql.table(table)}`.execute(db);
   await sql`create table owners (id int primary key, email varchar(80) not null unique)`.execute(db);
   await sql`create table vessels (id int primary key, mark varchar(20) not null unique)`.execute(db);
-  if (isMysql) {
+  if (name === 'SQLite') {
+    await sql`insert into owners ${SERIES(200_000)} select i, 'owner' || i || '@fjordmail.example' from s`.execute(db);
+    await sql`insert into vessels ${SERIES(1_000_000)} select i, printf('PW-%07d', i) from s`.execute(db);
+    await sql`analyze`.execute(db);
+  } else if (name === 'MariaDB') {
     await sql`insert into owners select seq, concat('owner', seq, '@fjordmail.example') from seq_1_to_200000`.execute(db);
     await sql`insert into vessels select seq, concat('PW-', lpad(seq, 7, '0')) from seq_1_to_1000000`.execute(db);
     await sql`analyze table owners, vessels`.execute(db);
@@ -86,6 +96,20 @@ async function fill(db, isMysql) {
   }
 }
 
+{
+  const database = new Database(join(tmpdir(), 'jestril-bench.sqlite'));
+  const dialect = new SqliteDialect({ database });
+  const db = Object.assign(new Kysely({ dialect }), { dialect });
+  await fill(db, 'SQLite');
+  const prepared = new Map();
+  const one = async (text, value) => {
+    if (!prepared.has(text)) prepared.set(text, database.prepare(text));
+    return prepared.get(text).all(value).length;
+  };
+  await measure('SQLite', db, sqliteRecords, one);
+  database.close();
+}
+
 if (process.env.JESTRIL_POSTGRES) {
   const url = new URL(process.env.JESTRIL_POSTGRES);
   url.searchParams.set('options', '-c search_path=jestril_bench');
@@ -93,7 +117,7 @@ if (process.env.JESTRIL_POSTGRES) {
   await pool.query('create schema if not exists jestril_bench');
   const dialect = new PostgresDialect({ pool });
   const db = Object.assign(new Kysely({ dialect }), { dialect });
-  await fill(db, false);
+  await fill(db, 'PostgreSQL');
   const client = await pool.connect();
   const one = async (text, value) => (await client.query({ name: text, text: text.replace('?', '$1'), values: [value] })).rows.length;
   await measure('PostgreSQL', db, postgresRecords, one);
@@ -110,7 +134,7 @@ if (process.env.JESTRIL_MYSQL) {
   const pool = createPool({ uri: url.href, connectionLimit: 4 });
   const dialect = new MysqlDialect({ pool });
   const db = Object.assign(new Kysely({ dialect }), { dialect });
-  await fill(db, true);
+  await fill(db, 'MariaDB');
   const connection = await pool.promise().getConnection();
   const one = async (text, value) => (await connection.execute(text, [value]))[0].length;
   await measure('MariaDB', db, mysqlRecords, one);
