@@ -1,6 +1,7 @@
 import { fault } from '../../core/fault.ts';
 import type { Unsettled, Verdict } from '../../core/verdict.ts';
-import type { Database, Dialect, Violated } from './dialect.ts';
+import type { Database, Dialect } from './dialect.ts';
+import { errorsIn } from './errors.ts';
 
 // Any rule about records holds for all that is judged and stored this way: each attempt is one serialisable transaction, so that
 // the database refuses what could not have happened one after another, and what it refuses is tried again.
@@ -54,16 +55,8 @@ function causesOf(result: unknown): unknown[] {
   return Array.isArray(unsettled) ? unsettled.map(({ cause }: Unsettled) => cause) : [];
 }
 
-/** Errors are wrapped by whatever stands between the driver and the application. */
-const DEEPEST_CAUSE = 5;
-
 export function mayTryAgain(dialect: Dialect, error: unknown): boolean {
-  let inside = error;
-  for (let depth = 0; depth < DEEPEST_CAUSE && typeof inside === 'object' && inside !== null; depth++) {
-    if (dialect.mayTryAgain(inside as Violated)) return true;
-    inside = (inside as Violated).cause;
-  }
-  return false;
+  return errorsIn(error).some(dialect.mayTryAgain);
 }
 
 /** Not all at once again. */

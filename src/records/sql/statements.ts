@@ -3,47 +3,59 @@ import type { Question, Term } from '../../core/stored/records.ts';
 import type { ColumnFacts, Database, Dialect, Key, SqlColumn, SqlTable, SqlTerm } from './dialect.ts';
 import type { Names } from './tables.ts';
 
+/** A question in the names of the database, and what is known of its table. */
+export interface Asked {
+  readonly question: Question;
+  readonly table: SqlTable;
+  readonly terms: readonly SqlTerm[];
+  readonly columns: readonly SqlColumn[];
+  readonly known: ColumnFacts;
+}
+
+/** The terms and columns of a question in the names of the database. */
+export function namedIn(db: Database, names: Names, { collection, terms, columns, kinds }: Question): Pick<Asked, 'terms' | 'columns'> {
+  const named = (column: string) => names.columnOf(db, collection, column, kinds[column] ?? '');
+  return {
+    terms: terms.map(({ column, is, orMissing, isFixed }, index) => ({
+      column: named(column),
+      is,
+      index,
+      orMissing: orMissing === true,
+      isFixed: isFixed === true,
+    })),
+    columns: columns.map(named),
+  };
+}
+
 /** The statements of questions. Look-ups are declared once, so each is put together once; only its keys differ. */
 export class Statements {
   readonly #dialect: Dialect;
-  readonly #names: Names;
   readonly #made = new WeakMap<readonly Term[], Map<string, CompiledQuery>>();
 
-  constructor(dialect: Dialect, names: Names) {
+  constructor(dialect: Dialect) {
     this.#dialect = dialect;
-    this.#names = names;
   }
 
-  of(db: Database, question: Question, keys: readonly Key[], table: SqlTable, known: ColumnFacts): CompiledQuery {
-    const { terms, columns, want, most } = question;
-    const values = this.#dialect.values(termsOf(db, this.#names, question), keys, known);
+  /** @param db without plugins: the names are those that they make, and a second time they would be others */
+  of(db: Database, asked: Asked, keys: readonly Key[]): CompiledQuery {
+    const { collection, terms, columns, want, most } = asked.question;
+    const values = this.#dialect.values(asked.terms, keys, asked.known);
     const parameters = most === undefined ? values : [...values, most];
     const ofTerms = this.#made.get(terms) ?? new Map<string, CompiledQuery>();
     this.#made.set(terms, ofTerms);
-    const name = `${question.collection} ${want} ${most} ${columns.join()}`;
+    const name = `${collection} ${want} ${most} ${columns.join()}`;
     const made = ofTerms.get(name);
     if (made) return { ...made, parameters };
-    // The names are those that the plugins make of them; a second time they would be others.
-    const compiled = this.#query(db, question, values, table, known).compile(db.withoutPlugins());
+    const compiled = this.#query(asked, values).compile(db);
     // The keys are all that a statement takes besides its limit, and in this order.
     const isPlain = compiled.parameters.length === parameters.length && compiled.parameters.every((value, at) => value === parameters[at]);
     if (isPlain) ofTerms.set(name, compiled);
     return compiled;
   }
 
-  #query(db: Database, question: Question, values: readonly unknown[], table: SqlTable, known: ColumnFacts): RawBuilder<unknown> {
+  #query({ question, table, terms, columns: wanted, known }: Asked, values: readonly unknown[]): RawBuilder<unknown> {
     const dialect = this.#dialect;
-    const { collection, want, most, kinds } = question;
-    const column = (name: string) => this.#names.columnOf(db, collection, name, kinds[name] ?? '');
-    const terms = question.terms.map(
-      (term, index): SqlTerm => ({
-        column: column(term.column),
-        is: term.is,
-        index,
-        orMissing: term.orMissing === true,
-        isFixed: term.isFixed === true,
-      }),
-    );
+    const { want, most } = question;
     const source = dialect.keys(values, terms, table, known);
     // An interval that is open on both sides asks nothing but whether there is any row.
     const matches =
@@ -59,25 +71,12 @@ export class Statements {
     if (want === 'count')
       return sql`select ${ordinal} as ordinal, count(*) as c0 from ${source} inner join ${table.ref} as t on ${matches} group by ${ordinal}`;
     const columns = sql.join(
-      question.columns.map(
-        (name, index) => sql`${dialect.shown(comparable(dialect, column(name), known), known)} as ${sql.ref(`c${index}`)}`,
-      ),
+      wanted.map((column, index) => sql`${dialect.shown(comparable(dialect, column, known), known)} as ${sql.ref(`c${index}`)}`),
     );
     if (most === undefined) return sql`select ${ordinal} as ordinal, ${columns} from ${source} inner join ${table.ref} as t on ${matches}`;
     const rows = sql`select ${ordinal} as ordinal, ${columns}, row_number() over (partition by ${ordinal}) as n from ${source} inner join ${table.ref} as t on ${matches}`;
     return sql`select * from (${rows}) as r where n <= ${most}`;
   }
-}
-
-/** The terms of a question in the names of the database. */
-export function termsOf(db: Database, names: Names, { collection, terms, kinds }: Question): SqlTerm[] {
-  return terms.map(({ column, is, orMissing, isFixed }, index) => ({
-    column: names.columnOf(db, collection, column, kinds[column] ?? ''),
-    is,
-    index,
-    orMissing: orMissing === true,
-    isFixed: isFixed === true,
-  }));
 }
 
 // The column stands on the left, so that its type and its collation apply.

@@ -1,0 +1,46 @@
+import type { ColumnFacts, Database, Dialect, SqlTable } from './dialect.ts';
+import { Statements } from './statements.ts';
+import type { Names } from './tables.ts';
+
+/** Milliseconds after which what was learnt of a table is learnt again: tables change while applications run. */
+const LEARNT_FOR = 600_000;
+
+const NOTHING_KNOWN: ColumnFacts = new Map();
+
+/** What the records of a database and of its transactions have in common. */
+export class Shared {
+  /** What was learnt of tables, by name, so that it is asked once. */
+  readonly #learnt = new Map<string, { readonly until: number; readonly facts: Promise<ColumnFacts> }>();
+  readonly #dialect: Dialect;
+  readonly names: Names;
+  statements: Statements;
+
+  constructor(dialect: Dialect, names: Names) {
+    this.#dialect = dialect;
+    this.names = names;
+    this.statements = new Statements(dialect);
+  }
+
+  factsOf(db: Database, table: SqlTable): Promise<ColumnFacts> | ColumnFacts {
+    const { learn } = this.#dialect;
+    if (!learn) return NOTHING_KNOWN;
+    const name = nameOf(table);
+    const known = this.#learnt.get(name);
+    if (known && known.until > Date.now()) return known.facts;
+    if (known) this.forget(table);
+    const facts = learn(db, table);
+    this.#learnt.set(name, { until: Date.now() + LEARNT_FOR, facts });
+    // What could not be learnt is asked again.
+    facts.catch(() => this.forget(table));
+    return facts;
+  }
+
+  /** A question failed: the table may be another by now, and statements were made for what it was. */
+  forget(table: SqlTable): void {
+    if (this.#learnt.delete(nameOf(table))) this.statements = new Statements(this.#dialect);
+  }
+}
+
+function nameOf({ schema, name }: SqlTable): string {
+  return `${schema ?? ''}.${name}`;
+}
