@@ -33,7 +33,7 @@ export function valueIn(step: FieldStep, frame: Frame): unknown {
 }
 
 /** The first thing in a field or inside it for which `is` holds. */
-export function findIn<T>(step: FieldStep, frame: Frame, is: (held: unknown) => held is T): T | undefined {
+function findIn<T>(step: FieldStep, frame: Frame, is: (held: unknown) => held is T): T | undefined {
   const held = frame[step.slot];
   if (is(held)) return held;
   if (step.op === 'group' && held === PRESENT) return findAmong(step.inner, frame, is);

@@ -2,5 +2,6 @@
 export { mysqlRecords } from './mysql.ts';
 export { postgresRecords } from './postgres.ts';
 export type { SqlRecords } from './records.ts';
+export type { SerialOptions, Undecided } from './serially.ts';
 export { sqliteRecords } from './sqlite.ts';
 export type { SqlOptions, TableNames } from './tables.ts';
