@@ -40,7 +40,7 @@ export type {
   ValueOf,
 } from './core/kinds/field.ts';
 export { addDays, type Day, nightsBetween } from './core/days.ts';
-export type { Exact } from './core/exact.ts';
+export { compareExact, type Exact, exactSum } from './core/exact.ts';
 export type { Moment, TimeOfDay } from './core/moments.ts';
 
 // cleaning
@@ -90,9 +90,12 @@ export { totalAtMost } from './core/rules/total-at-most.ts';
 export { noOverlap } from './core/rules/no-overlap.ts';
 export { storedChoice } from './core/rules/stored-choice.ts';
 export { unexpired } from './core/rules/unexpired.ts';
+export { unchangedSince } from './core/rules/unchanged-since.ts';
 export { known, unique } from './core/rules/unique-known.ts';
+export { cached } from './core/stored/cached.ts';
 export { type Collection, collection } from './core/stored/collection.ts';
-export { exactly, ignoringCase, notAbove, notBelow, type RowOf } from './core/stored/look-up.ts';
+export type { RowOf } from './core/stored/look-up.ts';
+export { both, column, either, exactly, ignoringCase, notAbove, notBelow } from './core/stored/where.ts';
 export type {
   Answer,
   Comparison,
@@ -100,6 +103,7 @@ export type {
   Need,
   Question,
   Records,
+  Scope,
   StoreGap,
   StoredRow,
   Term,

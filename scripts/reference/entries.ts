@@ -11,6 +11,8 @@ export interface Entry {
   readonly fails: unknown;
   /** Stored rows by collection, for the rules that ask them. */
   readonly records?: { readonly [collection: string]: readonly object[] };
+  /** The examples are changes to this record, which is kept in the first collection. */
+  readonly changes?: { readonly stored: object; readonly itself: object };
 }
 
 const ONE_VALUE = (entries: readonly Entry[]) => entries;
@@ -579,7 +581,7 @@ export const betweenRules: readonly Entry[] = [
   },
 ];
 
-const OWNERS = { owners: [{ id: 1, email: 'ida@fjordmail.example' }] };
+const OWNERS = { owners: [{ id: 1, email: 'ida@fjordmail.example', version: 3 }] };
 const PLUGS = { plugs: [{ code: '16A' }, { code: '32A' }] };
 const VOUCHERS = {
   vouchers: [
@@ -644,6 +646,16 @@ export const storedRules: readonly Entry[] = [
     holds: { voucher: 'SPRING' },
     fails: { voucher: 'WINTER' },
     records: VOUCHERS,
+  },
+  {
+    name: 'unchangedSince',
+    law: 'The stored record that is changed (`itself`) still has the version that the field says. The field is needed on `amend`, and has to be left out of something new.',
+    options: [['on', 'the occasions of changing', '`amend`']],
+    code: "[{ version: whole('Version').orAbsent().leftOut() }, [unchangedSince(collection('owners', { id: whole, version: whole }, { key: 'id' }), { version: 'version' })]]",
+    holds: { version: 3 },
+    fails: { version: 2 },
+    records: OWNERS,
+    changes: { stored: {}, itself: { id: 1 } },
   },
   {
     name: 'noOverlap',

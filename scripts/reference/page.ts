@@ -16,10 +16,17 @@ export function run(code: string): unknown {
 export function judgeOf(entry: Entry, more: object = {}): Judge {
   const made = run(entry.code);
   const [fields, rules] = Array.isArray(made) ? (made as [jestril.Fields, never[]]) : [{ value: made as jestril.AnyField }, []];
-  const intake = jestril.intake('reference', fields, { zone: 'Europe/Oslo', rules, ...more }) as unknown as {
-    judge(submission: unknown, options: jestril.Options): ReturnType<Judge>;
-  };
+  const intakeWith = (inside: object) => jestril.intake('reference', fields, { zone: 'Europe/Oslo', rules, ...more, ...inside });
   const records = memoryRecords((entry.records ?? {}) as MemoryData);
+  const { changes } = entry;
+  if (changes) {
+    const [storedIn] = intakeWith({}).collections;
+    const intake = intakeWith({ storedIn }) as unknown as {
+      amend(stored: object, change: unknown, options: object): ReturnType<Judge>;
+    };
+    return (change, locale = 'en') => intake.amend(changes.stored, change, { now: NOW, locale, records, itself: changes.itself });
+  }
+  const intake = intakeWith({}) as unknown as { judge(submission: unknown, options: jestril.Options): ReturnType<Judge> };
   return (submission, locale = 'en') =>
     intake.judge(Array.isArray(made) ? submission : { value: submission }, { now: NOW, locale, records });
 }

@@ -32,6 +32,22 @@ export function compareNumbers(a: number | string, b: number | string): number {
   return typeof a === 'number' && typeof b === 'number' ? a - b : new Big(a).cmp(b);
 }
 
+/**
+ * Negative, zero or positive, as the first number is less than, equal to or more than the second; exact decimals with all their digits.
+ *
+ * @throws for a text that is no number
+ */
+export const compareExact: (a: number | string, b: number | string) => number = compareNumbers;
+
+/**
+ * The sum of numbers, with all their digits: `exactSum('0.1', '0.2')` is `'0.3'`.
+ *
+ * @throws for a text that is no number
+ */
+export function exactSum(...numbers: (number | string)[]): Exact {
+  return sumOfProducts(numbers.map((number) => [number]));
+}
+
 /** Whether a number is so many times another, counted in decimals: 0.3 is three times 0.1. */
 export function isMultiple(value: number | string, of: number | string): boolean {
   return new Big(value).mod(of).eq(0);

@@ -243,7 +243,7 @@ class CompiledIntake {
     return true;
   }
   get collections() {
-    return this.plan.collections;
+    return this.plan.collections.map(({ made }) => made());
   }
   graph(): Graph {
     return graphOf(this.plan);

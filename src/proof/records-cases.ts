@@ -1,3 +1,4 @@
+import { exactOf } from '../core/exact.ts';
 import { UNREADABLE } from '../core/kinds/kind.ts';
 import { collectionSpec } from '../core/stored/collection.ts';
 import type { Comparison, Question, Records, StoredRow, Term } from '../core/stored/records.ts';
@@ -38,6 +39,8 @@ function question(of: { readonly name: string }, terms: readonly Is[], keys: rea
   };
 }
 const rows = (most = 100) => ({ want: 'rows', most }) as const;
+const first = rows(1);
+const BY_KEY = { column: 'id', from: 'lowest' } as const;
 const count = { want: 'count' } as const;
 
 /** The cases of a store, for running them as tests; `opened` gives the records that hold the sample tables. */
@@ -92,6 +95,45 @@ export function recordsCases(opened: () => Records): ProofCase[] {
         ],
         count,
       ),
+    ]),
+    answers('alternatives, and columns compared with each other', [
+      question(
+        BERTHS,
+        [
+          ['pier', 'equal', { isFixed: true }],
+          ['lit', 'equal', { isFixed: true }],
+          ['metres', 'above'],
+          ['code', 'equal'],
+        ],
+        [
+          ['north', true, 10, 'C2'],
+          ['west', true, -10, 'none'],
+          ['west', false, 100, 'none'],
+        ],
+        {
+          ...rows(),
+          either: [
+            [[0], [3]],
+            [[1, 2], [3]],
+          ],
+        },
+      ),
+      question(BERTHS, [['since', 'equal', { than: 'until' }]], [[true]], rows()),
+      question(BERTHS, [['until', 'above', { than: 'since' }]], [[true]], rows()),
+      question(BERTHS, [['until', 'notAbove', { than: 'since' }]], [[true]], count),
+    ]),
+    answers('the first in an order, and sums', [
+      ...(['price', 'metres', 'since', 'until', 'seen', 'opens'] as const).flatMap((column) =>
+        (['highest', 'lowest'] as const).flatMap((from) => [
+          question(BERTHS, [['pier', 'equal']], [['north'], ['south'], ['none']], { ...first, order: [{ column, from }, BY_KEY] }),
+          question(BERTHS, [['id', 'notBelow']], [[0], [4], [1000]], { ...first, order: [{ column, from }, BY_KEY] }),
+        ]),
+      ),
+      question(BERTHS, [['pier', 'equal']], [['north']], { ...rows(3), order: [{ column: 'lit', from: 'lowest' }, BY_KEY] }),
+      ...(['id', 'price', 'metres'] as const).map((column) => ({
+        ...question(BERTHS, [['id', 'notBelow']], [[0], [4], [1000]], { want: 'sum' }),
+        columns: [column],
+      })),
     ]),
     answers('one answer a key, in the order of the keys, of three thousand', [
       question(BERTHS, [['code', 'equal']], many, rows(2)),
@@ -163,6 +205,7 @@ const told = ({ collection, terms, want }: Question) =>
 
 /** An answer as rules would read it, rows by their key. */
 function shown({ want, collection, columns }: Question, answer: unknown): unknown {
+  if (want === 'sum') return exactOf(answer ?? 0) ?? { odd: String(answer) };
   if (want !== 'rows') return typeof answer === 'number' ? answer : { odd: String(answer) };
   if (!Array.isArray(answer)) return { odd: String(answer) };
   const { columns: kinds } = collectionSpec([BERTHS, WORDS, NIGHTS, NONE].find(({ name }) => name === collection) as { name: string });

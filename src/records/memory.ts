@@ -1,6 +1,9 @@
-import { compareNumbers, exactOf } from '../core/exact.ts';
+import { compareNumbers, exactOf, sumOfProducts } from '../core/exact.ts';
 import { canonicalMoment, momentOf } from '../core/moments.ts';
-import type { Question, Records, StoredRow, Term } from '../core/stored/records.ts';
+import type { Answer, Question, Records, Scope, StoredRow, Term } from '../core/stored/records.ts';
+import { partsOf } from './parts.ts';
+
+type Key = Question['keys'][number];
 
 /** Rows by collection. The arrays are read at each question, so changes to them count at once. */
 export type MemoryData = { readonly [collection: string]: readonly StoredRow[] };
@@ -11,8 +14,19 @@ export type MemoryData = { readonly [collection: string]: readonly StoredRow[] }
  *
  * A question to a collection that is not there is refused, and its rules are unsettled.
  */
-export function memoryRecords(data: MemoryData): Records {
+export function memoryRecords(data: MemoryData): MemoryRecords {
+  return recordsWithin(data);
+}
+
+export interface MemoryRecords extends Records {
+  /** The same records, of collections with a `scope` only the rows with these values. */
+  within(scope: Scope): MemoryRecords;
+}
+
+function recordsWithin(data: MemoryData, scope?: Scope): MemoryRecords {
   return {
+    ...(scope && { scope }),
+    within: (inner) => recordsWithin(data, { ...scope, ...inner }),
     async ask(questions) {
       return questions.map((question) => {
         if (!Object.hasOwn(data, question.collection)) throw new Error(`There is no collection "${question.collection}" in memory.`);
@@ -32,20 +46,56 @@ export function memoryRecords(data: MemoryData): Records {
   };
 }
 
-function answer(rows: readonly StoredRow[], question: Question): (readonly StoredRow[])[] | number[] {
-  const values = question.terms.map(({ column }) => readerOf(question.kinds[column]));
-  const candidates = index(rows, question, values);
+function answer(rows: readonly StoredRow[], question: Question): Answer {
+  const { terms, kinds, columns, want } = question;
+  const values = terms.map(({ column }) => readerOf(kinds[column]));
+  const holds = (index: number, row: StoredRow, key: Key): boolean => {
+    const term = terms[index] as Term;
+    const value = values[index] as Value;
+    const asked = term.than === undefined ? key[index] : row[term.than];
+    return compare(value(row[term.column]), term, value(asked), kinds[term.column]);
+  };
+  const { always, groups } = partsOf(question);
+  const candidates = index(rows, question, values, always);
+  const ordered = orderIn(question);
   const found = question.keys.map((key) =>
-    candidates(key).filter((row) =>
-      question.terms.every((term, at) => {
-        const value = values[at] as Value;
-        return compare(value(row[term.column]), term, value(key[at]), question.kinds[term.column]);
-      }),
+    ordered(
+      candidates(key).filter(
+        (row) =>
+          always.every((at) => holds(at, row, key)) &&
+          groups.every((lists) => lists.some((list) => list.every((at) => holds(at, row, key)))),
+      ),
     ),
   );
-  if (question.want === 'count') return found.map((matches) => matches.length);
-  if (question.want === 'exists') return found.map((matches) => (matches.length > 0 ? 1 : 0));
-  return found.map((matches) => matches.slice(0, question.most).map((row) => pick(row, question.columns)));
+  switch (want) {
+    case 'count':
+      return found.map((matches) => matches.length);
+    case 'exists':
+      return found.map((matches) => (matches.length > 0 ? 1 : 0));
+    case 'sum':
+      return found.map((matches) => sumOf(matches, columns[0] as string));
+    default:
+      return found.map((matches) => matches.slice(0, question.most).map((row) => pick(row, columns)));
+  }
+}
+
+function sumOf(rows: readonly StoredRow[], column: string): string {
+  const numbers = rows.flatMap((row) => (isMissing(row[column]) ? [] : [[row[column] as number | string]]));
+  return sumOfProducts(numbers);
+}
+
+function orderIn({ order, kinds }: Question): (rows: readonly StoredRow[]) => readonly StoredRow[] {
+  if (!order) return (rows) => rows;
+  const [first] = order;
+  const columns = order.map(({ column, from }) => ({ column, value: readerOf(kinds[column]), sign: from === 'highest' ? -1 : 1 }));
+  const before = (a: StoredRow, b: StoredRow): number => {
+    for (const { column, value, sign } of columns) {
+      const order = orderFor(kinds[column], value(a[column]), value(b[column]));
+      if (order !== 0) return order * sign;
+    }
+    return 0;
+  };
+  return (rows) => rows.filter((row) => !isMissing(row[first?.column as string])).sort(before);
 }
 
 type Value = (raw: unknown) => unknown;
@@ -75,9 +125,13 @@ function index(
   rows: readonly StoredRow[],
   { terms, keys }: Question,
   values: readonly Value[],
-): (key: Question['keys'][number]) => readonly StoredRow[] {
-  const at = terms.findIndex(({ is, orMissing }) => is === 'equal' && !orMissing);
-  if (at < 0 || keys.length < 2) return () => rows;
+  always: readonly number[],
+): (key: Key) => readonly StoredRow[] {
+  const at = always.find((each) => {
+    const { is, orMissing, than } = terms[each] as Term;
+    return is === 'equal' && !orMissing && than === undefined;
+  });
+  if (at === undefined || keys.length < 2) return () => rows;
   const { column } = terms[at] as Term;
   const value = values[at] as Value;
   const byValue = new Map<unknown, StoredRow[]>();
@@ -93,11 +147,12 @@ function index(
 // As in SQL, nothing compares with a missing value, but a missing value is other than any.
 function compare(stored: unknown, { is, orMissing }: Term, asked: unknown, kind: string | undefined): boolean {
   if (is === 'otherThan') return stored !== asked;
-  if (is === 'missing') return stored === null || stored === undefined;
-  if (stored === null || stored === undefined) return orMissing === true;
+  if (is === 'missing') return isMissing(stored);
+  if (isMissing(stored)) return orMissing === true;
+  if (isMissing(asked)) return false;
   if (is === 'equal') return stored === asked;
   if (is === 'ignoringCase') return String(stored).toLowerCase() === String(asked).toLowerCase();
-  const order = kind === 'exact' ? compareNumbers(stored as string, asked as string) : orderOf(stored as string, asked as string);
+  const order = orderFor(kind, stored, asked);
   switch (is) {
     case 'above':
       return order > 0;
@@ -108,6 +163,14 @@ function compare(stored: unknown, { is, orMissing }: Term, asked: unknown, kind:
     case 'notBelow':
       return order >= 0;
   }
+}
+
+function isMissing(value: unknown): boolean {
+  return value === null || value === undefined;
+}
+
+function orderFor(kind: string | undefined, a: unknown, b: unknown): number {
+  return kind === 'exact' ? compareNumbers(a as string, b as string) : orderOf(a as string, b as string);
 }
 
 /** By code units, or as numbers; values of two sorts have no order. */

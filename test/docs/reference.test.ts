@@ -55,6 +55,12 @@ test('every exported rule, kind and cleaning step stands on the page', () => {
     'ignoringCase',
     'notAbove',
     'notBelow',
+    'both',
+    'either',
+    'column',
+    'cached',
+    'exactSum',
+    'compareExact',
   ];
   const conditions = ['fromDay', 'untilDay', 'allOf', 'anyOf', 'condition', 'equals', 'not', 'occasionIs', 'when'];
   const helpers = [
@@ -89,7 +95,9 @@ describe.each([de, pl])('the catalogue $locale', ({ locale, messages }) => {
   for (const { code } of entries) {
     const made = run(code);
     const rules = Array.isArray(made) ? made[1] : (made as { spec: { steps: { rule: Definition }[] } }).spec.steps;
-    for (const { rule } of rules as { rule: Definition }[]) if (!rule.id.startsWith('satisfies')) note(rule.message, rule.id);
+    const inside = (each: { rule?: Definition; rules?: { rule: Definition }[] }) =>
+      each.rule ? [each.rule] : (each.rules ?? []).map(({ rule }) => rule);
+    for (const rule of (rules as object[]).flatMap(inside)) if (!rule.id.startsWith('satisfies')) note(rule.message, rule.id);
   }
   test('has a sentence for everything that can be said, and for nothing else', () => {
     expect(Object.keys(messages).sort()).toEqual([...stated.keys()].sort());

@@ -50,7 +50,7 @@ describeStores((open, name) => {
 
 type Ask = (questions: readonly Question[]) => Promise<readonly Answer[]>;
 const rowsIn = (answers: readonly Answer[], change: (rows: readonly StoredRow[], at: number) => readonly StoredRow[]): readonly Answer[] =>
-  answers.map((answer) => answer.map((each, at) => (typeof each === 'number' ? each : change(each, at))) as Answer);
+  answers.map((answer) => answer.map((each, at) => (Array.isArray(each) ? change(each as readonly StoredRow[], at) : each)) as Answer);
 const asking =
   (change: (question: Question) => Question) =>
   (ask: Ask): Ask =>
@@ -93,6 +93,20 @@ const broken: { readonly [what: string]: (ask: Ask) => Ask } = {
     terms: question.terms.slice(-1),
     keys: question.keys.map((key) => key.slice(-1)),
   })),
+  'alternatives are not heeded': asking(({ either: _, ...question }) => question),
+  'of a group every alternative has to hold': asking(({ either, ...question }) => ({
+    ...question,
+    ...(either && { either: either.flat().map((list) => [list]) }),
+  })),
+  'columns are compared with what is asked': terms(() => ({ than: undefined })),
+  'rows come in any order': asking(({ order: _, ...question }) => question),
+  'the highest comes last': asking(({ order, ...question }) => ({
+    ...question,
+    ...(order && { order: order.map(({ column }) => ({ column, from: 'lowest' as const })) }),
+  })),
+  'sums are rounded': answering((answers) =>
+    answers.map((answer) => answer.map((each) => (typeof each === 'string' ? Math.round(Number(each)) : each)) as Answer),
+  ),
   'white space is trimmed': answering((answers) =>
     rowsIn(answers, (rows) => rows.map((row) => (typeof row.word === 'string' ? { ...row, word: row.word.trim() } : row))),
   ),

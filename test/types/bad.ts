@@ -1,4 +1,4 @@
-import { above, among, asStored, atLeastOneOf, daysApart, exactlyOneOf, totalAtMost, between, choice, collection, condition, day, decimal, entries, equals, exactly, flag, group, inOrder, intake, isTrue, same, length, list, needed, noOverlap, notBefore, rule, storedChoice, text, unexpired, unique, when, whole } from '../../src/index.ts';
+import { above, among, asStored, atLeastOneOf, both, column, daysApart, either, exactlyOneOf, totalAtMost, between, choice, collection, condition, day, decimal, entries, equals, exactly, flag, group, inOrder, intake, isTrue, same, length, list, needed, noOverlap, notBefore, rule, storedChoice, text, unchangedSince, unexpired, unique, when, whole } from '../../src/index.ts';
 import { receive } from '../../src/http/fetch.ts';
 import type { Records } from '../../src/index.ts';
 // Must not compile: the line after each mark is refused by both compilers, at the word that the mark names and nowhere else.
@@ -69,6 +69,8 @@ const i = intake('i', fields, { storedIn: vessels, rules: [
   unique(vessels, { mark: 'mark' }, { only: { until: exactly(3) } }),
   // wrong: until | misspelt column of the last good day
   unexpired(vessels, { mark: 'mark' }, { until: 'untill' }),
+  // wrong: id | a text that is the version of a number
+  unchangedSince(vessels, { id: 'mark' }),
   // wrong: 'ends' | misspelt column of an interval
   noOverlap(vessels, { until: 'a' }, { interval: ['until', 'ends'] }),
   // wrong: mark | a number where the table has texts
@@ -130,3 +132,21 @@ receive(i, { given: () => ({ stafff: true }) }, () => {});
 receive(i, { given: () => ({ staff: true }) }, ({ marck }) => { marck; });
 // wrong: boddy | no part of a request
 receive({ boddy: i }, { given: () => ({}) }, () => {});
+// wrong: below | misspelt role in a range
+rule('r', { m: text, d: day }, { looksUp: { v: vessels.exists({ until: both(above('d'), below('dd')) }) }, holds: () => true, message: '', blames: 'm' });
+// wrong: 3 | a number among texts
+rule('r', { m: text, d: day }, { looksUp: { v: vessels.exists({ mark: exactly('x', 3) }) }, holds: () => true, message: '', blames: 'm' });
+// wrong: 'limit' | a sum of a column that is not there
+rule('r', { m: text, d: day }, { looksUp: { v: vessels.sum({ mark: 'm' }, 'limit') }, holds: () => true, message: '', blames: 'm' });
+// wrong: 'mark' | a sum of texts
+rule('r', { m: text, d: day }, { looksUp: { v: vessels.sum({ mark: 'm' }, 'mark') }, holds: () => true, message: '', blames: 'm' });
+// wrong: highest | an order by a column that is not there
+rule('r', { m: text, d: day }, { looksUp: { v: vessels.first({ mark: 'm' }, ['id'], { highest: 'untill' }) }, holds: () => true, message: '', blames: 'm' });
+// wrong: until | a column compared with one of another kind
+rule('r', { m: text, d: day }, { looksUp: { v: vessels.exists({ mark: 'm', until: above(column('mark')) }) }, holds: () => true, message: '', blames: 'm' });
+// wrong: either | misspelt column in an alternative
+rule('r', { m: text, d: day }, { looksUp: { v: vessels.exists(either({ mark: 'm' }, { marc: 'm' })) }, holds: () => true, message: '', blames: 'm' });
+// wrong: key | misspelt column of a key
+collection('x', { id: whole }, { key: ['id', 'idd'] });
+// wrong: scope | misspelt scope
+collection('x', { id: whole }, { key: 'id', scope: 'tenant' });

@@ -8,12 +8,17 @@ import {
   atLeast,
   atLeastOneOf,
   below,
+  both,
+  cached,
   checkStore,
   choice,
   collection,
+  column,
+  compareExact,
   condition,
   day,
   decimal,
+  either,
   entries,
   equals,
   exact,
@@ -26,10 +31,12 @@ import {
   length,
   list,
   maybe,
+  moment,
   needed,
   noOverlap,
   not,
   notAfter,
+  notBelow,
   occasionIs,
   oneOfShapes,
   pattern,
@@ -37,6 +44,7 @@ import {
   shape,
   storedChoice,
   text,
+  unchangedSince,
   unexpired,
   unique,
   untilDay,
@@ -44,6 +52,7 @@ import {
   whole,
   yearsBeforeToday,
 } from '../../src/index.ts';
+import type { MemoryRecords } from '../../src/records/memory.ts';
 
 type Same<A, B> = (<X>() => X extends A ? 1 : 2) extends <X>() => X extends B ? 1 : 2 ? true : false;
 const yes = <_T extends true>() => {};
@@ -273,6 +282,39 @@ export const inSeason = rule(
     blames: 'berth',
   },
 );
+// ranges, alternatives, other columns, sums, orders, keys of several columns, scopes
+const readings = collection(
+  'readings',
+  { house: whole, number: whole, meter: text, at: moment, from: day, to: maybe(day), value: exact, state: text },
+  { key: ['house', 'number'], scope: 'house', only: { state: exactly('read', 'checked') } },
+);
+export const plausible = rule(
+  'plausible',
+  { meter: text, other: maybe(text), from: day, to: day },
+  {
+    looksUp: {
+      latest: readings.first({ meter: 'meter', from: both(notBelow('from'), below('to')) }, ['value'], { highest: 'at' }),
+      total: readings.sum(both({ meter: either('meter', 'other') }, either({ to: exactly(null) }, { to: above(column('from')) })), 'value'),
+      last: readings.highest({ meter: 'meter', state: exactly('read', 'checked') }, 'to', { exceptItself: true }),
+    },
+    holds: (_r, { latest, total, last }) => compareExact(total, latest?.value ?? 0) >= 0 && last !== '2031-05-01',
+    message: '{total}',
+    blames: 'meter',
+  },
+);
+export const reading = intake(
+  'reading',
+  { meter: text('Meter'), from: day('From'), to: day('To'), seen: whole('Version').orAbsent().leftOut() },
+  {
+    storedIn: readings,
+    rules: [plausible({ meter: 'meter', other: 'meter', from: 'from', to: 'to' }), unchangedSince(readings, { number: 'seen' })],
+  },
+);
+export const judgedWithin = (records: MemoryRecords) =>
+  reading.judge(
+    {},
+    { records: cached(records, { collections: ['readings'], seconds: 60 }).within({ house: 7 }), itself: { house: 7, number: 1 } },
+  );
 // reuse by spread
 export const more = intake(
   'more',

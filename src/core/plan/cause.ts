@@ -19,7 +19,7 @@ export function causeOf(use: UsePlan, read: Reads): string {
 function textOf({ definition, roles, takes, lookUps, use, hasName }: UsePlan): string {
   // Uses with names of their own are told apart; that something is needed, or must not be there, is not.
   const name = hasName && !definition.isPresence ? use : '';
-  const asked = lookUps.map(({ spec }) => [spec.collection.name, spec.terms]);
+  const asked = lookUps.map(({ spec }) => [spec.collection.name, spec.terms, spec.either]);
   return JSON.stringify([definition.id, name, roles.map(pathsOf), takes, asked], (_key, value: unknown) => plainOf(value));
 }
 
@@ -45,7 +45,9 @@ function pathsOf({ name, place, entry, isStored }: RolePlan): unknown {
 }
 
 /** That a look-up found nothing, by what it asked. */
-export function unknownCause({ collection, terms }: LookUpSpec, read: Reads): string {
-  const asked = terms.map(({ column, is, role, exactly }) => JSON.stringify([column, is, role === undefined ? exactly : read[role]]));
-  return `known ${collection.name} ${asked.sort().join()}`;
+export function unknownCause({ collection, terms, either = [] }: LookUpSpec, read: Reads): string {
+  const asked = terms.map(({ column, is, role, exactly, than }) =>
+    JSON.stringify([column, is, role === undefined ? exactly : read[role], than]),
+  );
+  return `known ${collection.name} ${asked.sort().join()} ${JSON.stringify(either)}`;
 }

@@ -2,7 +2,7 @@ import type { Found, Reads } from '../rules/definition.ts';
 import type { LookUpSpec } from '../stored/look-up.ts';
 import type { Why } from '../verdict.ts';
 import type { LookUpPlan } from './plan.ts';
-import { type Cell, type Itself, type NoAnswer, type Questions, readRow } from './questions.ts';
+import { type Cell, type Itself, isOf, type NoAnswer, type Questions, readRow, readSum } from './questions.ts';
 
 /** What a look-up came to: a value for the rule, nothing where a row has to be, nothing to ask with, or no answer. */
 export type Outcome =
@@ -28,10 +28,19 @@ export class Inquiry {
     readonly itself: Itself | undefined,
     readonly isTrial: boolean,
   ) {
+    if (spec.onlyItself && !isOf(spec, itself)) {
+      const { name } = spec.collection;
+      this.#outcome = {
+        why: 'fault',
+        cause: new Error(
+          `A rule asks for the record of ${name} that is judged again, and nothing says which; give it as "itself", with storedIn.`,
+        ),
+      };
+      return;
+    }
     // What is asked with may be absent (`maybe`): then nothing is asked, and nothing is found.
-    if (spec.terms.some(({ role, isOpen }) => role !== undefined && !isOpen && read[role] === undefined))
-      this.#outcome = NOTHING[spec.want];
-    else this.#cell = questions.want(spec, read, itself, isTrial);
+    this.#cell = questions.want(spec, read, itself, isTrial);
+    if (!this.#cell) this.#outcome = spec.want === 'sum' ? readSum(spec, null) : NOTHING[spec.want];
     // The same may have been asked in an earlier round.
     this.advance();
   }
@@ -47,6 +56,7 @@ export class Inquiry {
     if (answer === undefined) return;
     if (typeof answer === 'number') this.#outcome = { value: this.spec.want === 'exists' ? answer > 0 : answer };
     else if ('why' in answer) this.#outcome = answer as NoAnswer;
+    else if ('sum' in answer) this.#outcome = readSum(this.spec, answer.sum);
     else if (this.spec.want === 'all') this.#outcome = this.#all(answer);
     else this.#one(answer);
   }
@@ -70,16 +80,21 @@ export class Inquiry {
   }
 
   #one(rows: readonly { readonly [column: string]: unknown }[]): void {
-    const { want, collection, inner } = this.spec;
+    const { want, collection, inner, order } = this.spec;
     const [first] = rows;
-    if (rows.length > 1) {
+    // In an order the first row is the answer, however many there are.
+    if (rows.length > 1 && !order) {
       this.#outcome = { why: 'stored-unsound', cause: new Error(`${collection.name} has several rows where a rule expects one.`) };
     } else if (!first) {
-      this.#outcome = want === 'oneOrNone' ? { value: undefined } : { none: true };
+      this.#outcome = want === 'one' ? { none: true } : { value: undefined };
     } else {
       const stored = readRow(this.spec, first);
       if ('why' in stored) {
         this.#outcome = stored;
+        return;
+      }
+      if (want === 'highest' || want === 'lowest') {
+        this.#outcome = { value: stored.row[this.spec.columns[0] as string] };
         return;
       }
       this.#row = stored.row;
@@ -118,9 +133,13 @@ export class Inquiry {
   }
 }
 
-const NOTHING: { readonly [want in LookUpSpec['want']]: Outcome } = {
+const NONE: Outcome = { value: undefined };
+const NOTHING: { readonly [want in Exclude<LookUpSpec['want'], 'sum'>]: Outcome } = {
   one: { absent: true },
-  oneOrNone: { value: undefined },
+  oneOrNone: NONE,
+  first: NONE,
+  highest: NONE,
+  lowest: NONE,
   all: { value: Object.freeze([]) },
   count: { value: 0 },
   exists: { value: false },

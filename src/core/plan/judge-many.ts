@@ -5,9 +5,9 @@ import { Claims } from './claims.ts';
 import { engineInfo } from './engine-finding.ts';
 import type { Ready } from './evaluate.ts';
 import { verdictOf } from './finish.ts';
-import { begin, checkItself, type Inputs, recordRulesOf, settingsOf, settleAll } from './judge.ts';
+import { begin, checkItself, checkScope, type Inputs, recordRulesOf, settingsOf, settleAll } from './judge.ts';
 import { askOutside } from './outside.ts';
-import type { Plan } from './plan.ts';
+import type { Plan, UsePlan } from './plan.ts';
 import { Questions } from './questions.ts';
 import { ROOT } from './raw.ts';
 import { Run, type Settings } from './run.ts';
@@ -17,8 +17,8 @@ import type { RecordRules } from './stored.ts';
 
 /** Rows judged together when the caller says nothing: as many keys as the adapters put into one query. */
 const CHUNK = 1250;
-/** Chunks under way at a time: while the store answers for one, the next is read and screened. */
-const UNDER_WAY = 2;
+/** Chunks under way at a time: while the store answers for one, the next is read and screened. Rows by themselves wait their turn. */
+const underWayOf = (chunk: number) => (chunk === 1 ? 1 : 2);
 /** Rows whose outside checks run side by side. */
 const OUTSIDE_AT_ONCE = 16;
 
@@ -27,6 +27,11 @@ export interface Judged<A> {
   readonly row: number;
   readonly submission: unknown;
   readonly verdict: Verdict<A>;
+  /**
+   * Of an accepted row: the uses whose rules count, or look for, stored rows where this one is to be stored. They know what is stored
+   * when they ask, and not the rows before that are stored later; with `chunk: 1` they ask for each row when it is its turn.
+   */
+  readonly countsStored?: readonly string[];
 }
 
 export type Submissions = Iterable<unknown> | AsyncIterable<unknown>;
@@ -114,7 +119,7 @@ async function* judgeRows(plan: Plan, submissions: Submissions, options: ManyInp
       collected.push(submission);
       if (collected.length < chunk) continue;
       begin();
-      if (underWay.length === UNDER_WAY) yield* (await underWay.shift()) as Judged<unknown>[];
+      if (underWay.length === underWayOf(chunk)) yield* (await underWay.shift()) as Judged<unknown>[];
     }
   } catch (cause) {
     broken = { cause };
@@ -131,17 +136,20 @@ class Many {
   readonly #options: Inputs;
   readonly #itself: ManyInputs['itself'];
   readonly #settings: Settings;
+  readonly #countsStored: readonly string[];
   readonly #claims = new Claims();
   #count: number;
   /** Done when the chunk before has settled. */
   #before: Promise<unknown> = Promise.resolve();
 
   constructor(plan: Plan, { itself, rowsBefore = 0, ...options }: ManyInputs & { readonly now: Date }) {
+    checkScope(plan, options.records);
     this.#plan = plan;
     this.#count = rowsBefore;
     this.#options = options;
     this.#itself = itself;
     this.#settings = settingsOf(plan, options);
+    this.#countsStored = plan.record.filter((use) => countsIn(plan.storedIn, use)).map(({ use }) => use);
   }
 
   /** Judges a chunk. Everything before the first question is done at once. */
@@ -181,12 +189,16 @@ class Many {
           rows.slice(start, start + OUTSIDE_AT_ONCE).map(({ run, ready, isBroken }) => (isBroken ? undefined : askOutside(run, ready))),
         );
     }
-    return rows.map(({ number, submission, run }) => ({ row: number, submission, verdict: verdictOf(run, this.#options.locale) }));
+    return rows.map(({ number, submission, run }) => {
+      const verdict = verdictOf(run, this.#options.locale);
+      const isCounted = verdict.outcome === 'accepted' && this.#countsStored.length > 0;
+      return { row: number, submission, verdict, ...(isCounted && { countsStored: this.#countsStored }) };
+    });
   }
 
   async #judgeByRecords(rows: Row[], turn: Promise<unknown>): Promise<void> {
     const inputs = this.#options;
-    const questions = new Questions();
+    const questions = new Questions(inputs.records?.scope);
     const claims = this.#claims;
     const waiting: { readonly row: Row; readonly rules: RecordRules }[] = [];
     for (const row of rows) {
@@ -211,6 +223,11 @@ class Many {
     const ready = await settleAll(all, inputs.records, inputs, { questions, claims }, turn);
     for (const [index, { row }] of waiting.entries()) row.ready = ready[index] as readonly Ready[];
   }
+}
+
+/** Whether a rule decides by how many rows there are, where the rows judged go. What a row claims, later rows are told of anyway. */
+function countsIn(storedIn: Plan['storedIn'], { lookUps, definition }: UsePlan): boolean {
+  return !definition.claims && lookUps.some(({ spec: { collection, want } }) => collection === storedIn && want !== 'one');
 }
 
 /** What the application says of one row failed: that row is undecided, and the rest goes on. */

@@ -1,5 +1,6 @@
 import { fault, nearest } from '../fault.ts';
 import type { Options } from '../intake.ts';
+import { UNREADABLE } from '../kinds/kind.ts';
 import type { Reads } from '../rules/definition.ts';
 import type { Records } from '../stored/records.ts';
 import type { Verdict } from '../verdict.ts';
@@ -40,12 +41,12 @@ export function decide(run: Run, options: Inputs): Promise<void> | undefined {
 
 /** Step 6 alone. */
 export async function decideByRecords(run: Run, options: Inputs): Promise<void> {
-  if (run.plan.record.length > 0) await judgeByRecords(run, options, alone());
+  if (run.plan.record.length > 0) await judgeByRecords(run, options, alone(options.records));
 }
 
 async function decideByAsking(run: Run, options: Inputs): Promise<void> {
   const { record, outside } = run.plan;
-  const ready = record.length > 0 ? await judgeByRecords(run, options, alone()) : [];
+  const ready = record.length > 0 ? await judgeByRecords(run, options, alone(options.records)) : [];
   if (outside.length > 0 || ready.length > 0) await askOutside(run, ready);
 }
 
@@ -67,8 +68,8 @@ export function leaveAllOpen(run: Run, { itself }: Inputs): void {
   for (const item of casesOutside(run)) leaveOpen(run, item, 'not-asked', cause);
 }
 
-function alone(): Shared {
-  return { questions: new Questions(), claims: new Claims() };
+function alone(records?: Records): Shared {
+  return { questions: new Questions(records?.scope), claims: new Claims() };
 }
 
 /** Steps 1 to 5. */
@@ -83,6 +84,7 @@ export function begin(plan: Plan, submission: unknown, options: Inputs, settings
 export function prepare(plan: Plan, options: Inputs, settings: Settings, amending?: Amending): Run {
   const run = new Run(plan, settings, amending);
   if (options.itself !== undefined) checkItself(plan, options.itself);
+  checkScope(plan, options.records);
   if (plan.given.steps.length > 0) readGivenOrThrow(run, options.given);
   return run;
 }
@@ -90,13 +92,29 @@ export function prepare(plan: Plan, options: Inputs, settings: Settings, amendin
 /** The stored record that is judged again is known by its key, and by nothing else. */
 export function checkItself({ name, storedIn }: Plan, itself: Reads): void {
   if (!storedIn) return;
-  if (typeof itself !== 'object') fault(`Intake "${name}": itself has to be { ${storedIn.key}: … }, the key of ${storedIn.name}.`);
   const { key } = storedIn;
-  const wrong = Object.keys(itself).find((column) => column !== key);
-  if (wrong !== undefined || itself[key] === undefined || itself[key] === null)
-    fault(
-      `Intake "${name}": itself has to be { ${key}: … }, the key of ${storedIn.name}${wrong === undefined ? '' : `, and names "${wrong}"`}.`,
-    );
+  const shape = `itself has to be { ${key.map((column) => `${column}: …`).join(', ')} }, the key of ${storedIn.name}`;
+  if (typeof itself !== 'object') fault(`Intake "${name}": ${shape}.`);
+  const wrong = Object.keys(itself).find((column) => !key.includes(column));
+  if (wrong !== undefined || key.some((column) => itself[column] === undefined || itself[column] === null))
+    fault(`Intake "${name}": ${shape}${wrong === undefined ? '' : `, and names "${wrong}"`}.`);
+}
+
+/** Records of many owners have to be asked for those of one. */
+export function checkScope({ name, record, collections }: Plan, records: Records | undefined): void {
+  if (!records || record.length === 0) return;
+  for (const { name: collection, scope, columns } of collections) {
+    for (const column of scope) {
+      const value = records.scope?.[column];
+      if (value === undefined || value === null)
+        fault(
+          `Intake "${name}" looks into "${collection}", where rows are kept apart by "${column}", and the records do not say whose are asked for; give records.within({ ${column}: … }).`,
+        );
+      const kind = columns[column]?.spec;
+      if (kind && kind.json(value) === UNREADABLE)
+        fault(`Intake "${name}": the records are those within ${column} ${JSON.stringify(value)}, which is no ${kind.name}.`);
+    }
+  }
 }
 
 export function settingsOf(plan: Plan, options: Inputs): Settings {

@@ -1,5 +1,7 @@
+import type { CollectionSpec } from '../stored/collection.ts';
 import type { LookUpSpec } from '../stored/look-up.ts';
 import type { Need, UniqueNeed } from '../stored/records.ts';
+import type { TermSpec, Terms } from '../stored/where.ts';
 import type { Scalar } from '../verdict.ts';
 import { leavesOf } from './leaves.ts';
 import type { LookUpPlan, Plan, UsePlan } from './plan.ts';
@@ -16,16 +18,16 @@ export function needsOf(plans: readonly Plan[]): Need[] {
     needs.set(collection, need);
     return need;
   };
-  const look = ({ collection, terms, columns, exceptItself, inner }: LookUpSpec): void => {
+  const look = ({ collection, terms, columns, exceptItself, onlyItself, inner, order }: LookUpSpec): void => {
     const need = needOf(collection.name);
     for (const [column, { spec }] of Object.entries(collection.columns)) need.kinds[column] = spec.name;
-    for (const { column } of [...terms, ...collection.only]) need.columns.add(column);
-    for (const column of columns) need.columns.add(column);
-    if (exceptItself) need.columns.add(collection.key);
+    const compared = [...terms, ...collection.only.terms].flatMap(({ column, than = column }) => [column, than]);
+    const named = [...compared, ...columns, ...collection.scope, ...(order ? [order.column] : [])];
+    for (const column of exceptItself || onlyItself ? [...named, ...collection.key] : named) need.columns.add(column);
     for (const nested of Object.values(inner)) look(nested);
   };
   for (const plan of plans) {
-    if (plan.storedIn) needOf(plan.storedIn.name).columns.add(plan.storedIn.key);
+    for (const column of plan.storedIn?.key ?? []) needOf((plan.storedIn as CollectionSpec).name).columns.add(column);
     for (const use of plan.uses) {
       for (const { spec } of lookUpsOf(use)) look(spec);
       const unique = uniqueOf(use);
@@ -48,15 +50,21 @@ function uniqueOf({ definition, lookUps, constraint }: UsePlan): { collection: s
   const [lookUp] = lookUps;
   if (definition.mirrors !== 'unique' || !lookUp) return undefined;
   const { collection, terms } = lookUp.spec;
-  const fixed = [...terms, ...collection.only].filter(({ role }) => role === undefined);
-  const only = fixed.map(({ column, is, exactly }): [string, Scalar] => [column, is === 'missing' ? null : (exactly as Scalar)]);
   return {
     collection: collection.name,
     need: {
-      columns: terms.flatMap(({ column, role }) => (role === undefined ? [] : [column])),
+      columns: [...terms.flatMap(({ column, role }) => (role === undefined ? [] : [column])), ...collection.scope],
       ignoringCase: terms.filter(({ is }) => is === 'ignoringCase').map(({ column }) => column),
-      only: Object.fromEntries(only),
+      only: Object.fromEntries([...fixedIn({ terms: terms.filter(({ role }) => role === undefined) }), ...fixedIn(collection.only)]),
       constraint,
     },
   };
+}
+
+/** Columns that have fixed values, and one of these. */
+function fixedIn({ terms, either = [] }: Terms): (readonly [column: string, values: readonly Scalar[]])[] {
+  const fixed = ({ is, exactly }: TermSpec): Scalar => (is === 'missing' ? null : (exactly as Scalar));
+  const groups = either.map((lists) => lists.flat().map((index) => terms[index] as TermSpec));
+  const others = terms.filter((term) => !groups.flat().includes(term));
+  return [...others.map((term) => [term]), ...groups].map((group) => [(group[0] as TermSpec).column, group.map(fixed)]);
 }

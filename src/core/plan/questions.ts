@@ -1,8 +1,9 @@
-import { UNREADABLE } from '../kinds/kind.ts';
+import { type KindSpec, UNREADABLE } from '../kinds/kind.ts';
 import type { Reads } from '../rules/definition.ts';
 import type { CollectionSpec } from '../stored/collection.ts';
-import type { LookUpSpec, TermSpec } from '../stored/look-up.ts';
-import type { Answer, Question, Records, StoredRow, Term } from '../stored/records.ts';
+import type { LookUpSpec } from '../stored/look-up.ts';
+import type { Answer, Question, Records, Scope, StoredRow, Term } from '../stored/records.ts';
+import type { Groups, Terms } from '../stored/where.ts';
 import type { Scalar, Why } from '../verdict.ts';
 import type { TimeLimit } from './time-limit.ts';
 
@@ -17,87 +18,170 @@ export interface Itself {
   readonly key: Reads;
 }
 
+/** Whether a look-up asks in the collection of the record that is judged again. */
+export function isOf({ collection }: LookUpSpec, itself: Itself | undefined): boolean {
+  return itself?.collection === collection;
+}
+
 /** Why an answer is missing. */
 export interface NoAnswer {
   readonly why: Why;
   readonly cause?: unknown;
 }
 
+/** What a store says a sum comes to, before the column's kind has read it. */
+export interface Sum {
+  readonly sum: unknown;
+}
+
 /** One key of one question, and its answer once it is there. */
 export class Cell {
-  answer: readonly StoredRow[] | number | NoAnswer | undefined;
+  answer: readonly StoredRow[] | number | Sum | NoAnswer | undefined;
   constructor(readonly key: Key) {}
 }
 
+/** What a question has besides its columns and its keys. */
+interface Ground extends Pick<Question, 'terms' | 'either' | 'want' | 'most' | 'order' | 'isFresh'> {
+  readonly collection: CollectionSpec;
+}
+
 interface Draft {
-  readonly collection: LookUpSpec['collection'];
-  readonly terms: readonly Term[];
-  readonly want: Question['want'];
-  readonly most: number | undefined;
+  readonly ground: Ground;
   readonly columns: Set<string>;
   readonly cells: Map<string, Cell>;
   /** Nobody asks but uses on trial: when the store cannot answer, no verdict may suffer. */
   isTrial: boolean;
 }
 
+/** Where the value of a term comes from: a role, the rule itself, the scope of the records, or the key of the record judged again. */
+type Source =
+  | { readonly role: string }
+  | { readonly value: Exclude<Scalar, null> }
+  | { readonly scope: string }
+  | { readonly itself: string };
+
 /** What all keys of a look-up have in common. */
-interface Shape extends Omit<Draft, 'columns' | 'cells' | 'isTrial'> {
+interface Shape {
+  readonly ground: Ground;
   /** Look-ups of one name go together. */
   readonly name: string;
   readonly columns: readonly string[];
-  readonly asked: LookUpSpec['terms'];
+  /** One for each term. */
+  readonly sources: readonly Source[];
 }
 
 /** Look-ups are declared once and asked often. */
 const shapes = new WeakMap<LookUpSpec, Map<string, Shape>>();
 
-/** @param isOpen which of its terms ask nothing, since an interval is open on that side */
-function shapeOf(spec: LookUpSpec, isExcept: boolean, isOpen: (term: TermSpec) => boolean): Shape {
+/** `undefined`: what it asks with is absent, and nothing is asked. */
+function shapeOf(spec: LookUpSpec, isExcept: boolean, read: Reads): Shape | undefined {
+  const { terms } = spec;
+  const isAbsent = ({ role }: (typeof terms)[number]) => role !== undefined && read[role] === undefined;
+  const asked: Terms | undefined = terms.some(isAbsent) ? withoutAbsent(spec, isAbsent) : spec;
+  if (!asked) return undefined;
+  const name = `${isExcept}${asked === spec ? '' : asked.terms.map((term) => terms.indexOf(term)).join()}`;
   const known = shapes.get(spec) ?? new Map<string, Shape>();
   shapes.set(spec, known);
-  const asked = spec.terms.some(({ isOpen: may }) => may) ? spec.terms.filter((term) => !isOpen(term)) : spec.terms;
-  const name = `${isExcept}${asked === spec.terms ? '' : asked.map(({ column }) => column).join()}`;
-  let shape = known.get(name);
-  if (!shape) {
-    shape = makeShape(spec, [...asked, ...spec.collection.only], isExcept);
-    known.set(name, shape);
-  }
+  const shape = known.get(name) ?? makeShape(spec, asked, isExcept);
+  known.set(name, shape);
   return shape;
 }
 
-function makeShape(spec: LookUpSpec, asked: LookUpSpec['terms'], isExcept: boolean): Shape {
+/** An interval that is open on one side does not ask about it, and an alternative that cannot be asked for is none. */
+function withoutAbsent({ terms, either = [] }: Terms, isAbsent: (term: Terms['terms'][number]) => boolean): Terms | undefined {
+  const inGroups = new Set(either.flat(2));
+  if (terms.some((term, index) => !inGroups.has(index) && !term.isOpen && isAbsent(term))) return undefined;
+  const groups = either.map((lists) => lists.filter((list) => !list.some((index) => isAbsent(terms[index] as Terms['terms'][number]))));
+  if (groups.some((lists) => lists.length === 0)) return undefined;
+  const left = new Set(groups.flat(2));
+  const kept = [...terms.keys()].filter((index) => (inGroups.has(index) ? left.has(index) : !isAbsent(terms[index] as never)));
+  return {
+    terms: kept.map((index) => terms[index] as Terms['terms'][number]),
+    either: groups.map((lists) => lists.map((list) => list.map((index) => kept.indexOf(index)))),
+  };
+}
+
+function makeShape(spec: LookUpSpec, asked: Terms, isExcept: boolean): Shape {
   const { collection } = spec;
-  const terms = asked.map(
-    ({ column, is, role, orMissing }): Term => ({
-      column,
-      is,
-      ...(orMissing && { orMissing }),
-      ...(role === undefined && { isFixed: true }),
-    }),
-  );
-  if (isExcept) terms.push({ column: collection.key, is: 'otherThan' });
-  const want = spec.want === 'count' || spec.want === 'exists' ? spec.want : 'rows';
+  const terms: Term[] = [];
+  const sources: Source[] = [];
+  const groups: Groups[number][] = [];
+  const add = (term: Term, source: Source) => {
+    sources.push(source);
+    return terms.push(term) - 1;
+  };
+  for (const part of [asked, collection.only]) {
+    const before = terms.length;
+    for (const { column, is, role, exactly, than, orMissing } of part.terms)
+      add(
+        {
+          column,
+          is,
+          ...(than !== undefined && { than }),
+          ...(orMissing && { orMissing }),
+          ...(role === undefined && { isFixed: true }),
+        },
+        role === undefined ? { value: exactly ?? true } : { role },
+      );
+    groups.push(...(part.either ?? []).map((lists) => lists.map((list) => list.map((index) => before + index))));
+  }
+  if (spec.onlyItself) for (const column of collection.key) add({ column, is: 'equal' }, { itself: column });
+  for (const column of collection.scope) add({ column, is: 'equal', isFixed: true }, { scope: column });
+  if (isExcept) {
+    // Another record differs in some column of the key.
+    const others = collection.key.map((column) => [add({ column, is: 'otherThan' }, { itself: column })]);
+    if (others.length > 1) groups.push(others);
+  }
+  const { want, order } = wantOf(spec);
   // One row more than wanted tells whether there are more.
-  const most = spec.want === 'all' ? (spec.most as number) + 1 : want === 'rows' ? 2 : undefined;
-  return { collection, terms, want, most, asked, columns: columnsOf(spec), name: JSON.stringify([collection.name, terms, want, most]) };
+  const most = spec.want === 'all' ? (spec.most as number) + 1 : order ? 1 : want === 'rows' ? 2 : undefined;
+  const ground: Ground = {
+    collection,
+    terms,
+    want,
+    ...(groups.length > 0 && { either: groups }),
+    ...(most !== undefined && { most }),
+    ...(order && { order }),
+    ...(spec.isFresh && { isFresh: true }),
+  };
+  const columns = columnsOf(spec);
+  const name = JSON.stringify([collection.name, terms, groups, want, most, order, spec.isFresh, want === 'sum' ? columns : 0]);
+  return { ground, sources, columns, name };
+}
+
+function wantOf({ want, order, collection }: LookUpSpec): Pick<Ground, 'want' | 'order'> {
+  if (want === 'count' || want === 'exists' || want === 'sum') return { want };
+  if (!order) return { want: 'rows' };
+  // Of rows that are alike in the order, the key tells which one comes first.
+  const byKey = want === 'first' ? collection.key.map((column) => ({ column, from: 'lowest' }) as const) : [];
+  return { want: 'rows', order: [order, ...byKey] };
 }
 
 /** The questions of one judgement, asked in rounds. */
 export class Questions {
   readonly #open = new Map<string, Draft>();
   readonly #asked = new Map<string, { readonly columns: ReadonlySet<string>; readonly cells: Map<string, Cell> }>();
+  readonly #scope: Scope;
+
+  constructor(scope: Scope = {}) {
+    this.#scope = scope;
+  }
 
   get isEmpty(): boolean {
     return this.#open.size === 0;
   }
 
-  /** The cell that will hold the answer; one cell for all who ask the same. */
-  want(spec: LookUpSpec, read: Reads, itself: Itself | undefined, isTrial: boolean): Cell {
+  /** The cell that will hold the answer, one for all who ask the same; `undefined` where there is nothing to ask with. */
+  want(spec: LookUpSpec, read: Reads, itself: Itself | undefined, isTrial: boolean): Cell | undefined {
     // A record of one collection is none of another, though their keys may be called alike.
-    const isExcept = spec.exceptItself && itself !== undefined && itself.collection === spec.collection;
-    const shape = shapeOf(spec, isExcept, ({ isOpen, role }) => isOpen === true && read[role as string] === undefined);
-    const asked = shape.asked.map(({ role, exactly }) => (role === undefined ? exactly : read[role])) as Exclude<Scalar, null>[];
-    const key = isExcept ? [...asked, itself.key[spec.collection.key] as Exclude<Scalar, null>] : asked;
+    const isExcept = spec.exceptItself && isOf(spec, itself);
+    const shape = shapeOf(spec, isExcept, read);
+    if (!shape) return undefined;
+    const key = shape.sources.map((source) => {
+      if ('role' in source) return read[source.role];
+      if ('value' in source) return source.value;
+      return 'scope' in source ? this.#scope[source.scope] : itself?.key[source.itself];
+    }) as Exclude<Scalar, null>[];
     const [only] = key;
     // A text that could be the JSON of another key goes the long way.
     const keyText = key.length === 1 && typeof only === 'string' && !only.startsWith('[') ? only : JSON.stringify(key);
@@ -107,10 +191,10 @@ export class Questions {
     return this.#draft(shape, keyText, key, isTrial);
   }
 
-  #draft({ name, columns, ...what }: Shape, keyText: string, key: Key, isTrial: boolean): Cell {
+  #draft({ name, columns, ground }: Shape, keyText: string, key: Key, isTrial: boolean): Cell {
     let draft = this.#open.get(name);
     if (!draft) {
-      draft = { ...what, columns: new Set(), cells: new Map(), isTrial };
+      draft = { ground, columns: new Set(), cells: new Map(), isTrial };
       this.#open.set(name, draft);
     }
     draft.isTrial &&= isTrial;
@@ -139,17 +223,19 @@ export class Questions {
 }
 
 async function askAll(drafts: readonly Draft[], records: Records, limit: TimeLimit): Promise<void> {
-  const questions = drafts.map(
-    ({ collection, terms, want, most, columns, cells }): Question => ({
+  const questions = drafts.map(({ ground: { collection, ...ground }, columns, cells }): Question => {
+    const others = [
+      ...ground.terms.flatMap(({ column, than = column }) => [column, than]),
+      ...(ground.order ?? []).map(({ column }) => column),
+    ];
+    return {
       collection: collection.name,
-      terms,
+      ...ground,
       columns: [...columns],
-      want,
-      ...(most !== undefined && { most }),
       keys: Array.from(cells.values(), ({ key }) => key),
-      kinds: kindsOf(collection, [...terms.map(({ column }) => column), ...columns]),
-    }),
-  );
+      kinds: kindsOf(collection, [...others, ...columns]),
+    };
+  });
   try {
     const answers = await limit.race(records.ask(questions, limit.signal));
     for (const [index, draft] of drafts.entries()) fill(draft, answers[index]);
@@ -166,35 +252,57 @@ function columnsOf(spec: LookUpSpec): string[] {
     for (const { role } of inner.terms) if (role !== undefined && role in spec.collection.columns) columns.add(role);
   }
   // A row has to be told from no row, so at least its key is fetched.
-  if (columns.size === 0 && spec.want !== 'count' && spec.want !== 'exists') columns.add(spec.collection.key);
+  if (columns.size === 0 && spec.want !== 'count' && spec.want !== 'exists') for (const column of spec.collection.key) columns.add(column);
   return [...columns];
 }
 
-function kindsOf({ columns }: LookUpSpec['collection'], named: readonly string[]): Question['kinds'] {
+function kindsOf({ columns }: CollectionSpec, named: readonly string[]): Question['kinds'] {
   return Object.fromEntries(named.map((column) => [column, columns[column]?.spec.name ?? '']));
 }
 
-function fill(draft: Draft, answer: Answer | undefined): void {
-  if (!Array.isArray(answer) || answer.length !== draft.cells.size) {
+function fill({ ground: { collection, want }, cells }: Draft, answer: Answer | undefined): void {
+  if (!Array.isArray(answer) || answer.length !== cells.size) {
     const got = Array.isArray(answer) ? answer.length : 0;
-    throw new TypeError(`The records answered ${got} of ${draft.cells.size} keys of ${draft.collection.name}.`);
+    throw new TypeError(`The records answered ${got} of ${cells.size} keys of ${collection.name}.`);
   }
   let index = 0;
-  for (const cell of draft.cells.values()) {
+  for (const cell of cells.values()) {
     const each: unknown = answer[index++];
-    cell.answer = isAnswer(draft.want, each)
-      ? (each as readonly StoredRow[] | number)
-      : {
-          why: 'stored-unsound',
-          cause: new TypeError(`The records answered a question for ${draft.want} in ${draft.collection.name} with something else.`),
-        };
+    if (!isAnswer(want, each)) {
+      const cause = new TypeError(`The records answered a question for ${want} in ${collection.name} with something else.`);
+      cell.answer = { why: 'stored-unsound', cause };
+    } else cell.answer = want === 'sum' ? { sum: each } : (each as readonly StoredRow[] | number);
   }
 }
 
 /** Whether an adapter has answered with what was wanted; anything else decides nothing. */
 function isAnswer(want: Question['want'], answer: unknown): boolean {
+  if (want === 'sum') return answer === null || ['number', 'string', 'bigint'].includes(typeof answer);
   if (want !== 'rows') return Number.isSafeInteger(answer) && (answer as number) >= 0;
   return Array.isArray(answer) && answer.every((row) => typeof row === 'object' && row !== null && !Array.isArray(row));
+}
+
+/** What a sum comes to, read by the kind of its column; of nothing it is 0. */
+export function readSum({ collection, columns }: LookUpSpec, sum: unknown): { readonly value: unknown } | NoAnswer {
+  const [column = ''] = columns;
+  const { spec } = collection.columns[column] as CollectionSpec['columns'][string];
+  return readStored(collection, column, spec, sum ?? 0, 'The sum of');
+}
+
+function readStored(
+  { name }: CollectionSpec,
+  column: string,
+  kind: KindSpec,
+  raw: unknown,
+  what: string,
+): { readonly value: unknown } | NoAnswer {
+  try {
+    const value = kind.stored(raw);
+    if (value !== UNREADABLE) return { value };
+  } catch (cause) {
+    return { why: 'fault', cause };
+  }
+  return { why: 'stored-unsound', cause: new Error(`${what} ${name}.${column} is not of its kind, ${kind.name}.`) };
 }
 
 /** Reads the columns of a stored row by their kinds, or says why one of them cannot be. */
@@ -204,17 +312,9 @@ export function readRow(spec: LookUpSpec, row: StoredRow): { readonly row: { rea
     const role = spec.collection.columns[column] as LookUpSpec['collection']['columns'][string];
     const raw = row[column];
     if ((raw === null || raw === undefined) && role.maybe) continue;
-    let value: unknown;
-    try {
-      value = role.spec.stored(raw);
-    } catch (cause) {
-      return { why: 'fault', cause };
-    }
-    if (value === UNREADABLE) {
-      const { name } = spec.collection;
-      return { why: 'stored-unsound', cause: new Error(`A stored value of ${name}.${column} is not of its kind, ${role.spec.name}.`) };
-    }
-    read[column] = value;
+    const value = readStored(spec.collection, column, role.spec, raw, 'A stored value of');
+    if ('why' in value) return value;
+    read[column] = value.value;
   }
   return { row: read };
 }

@@ -54,7 +54,7 @@ function behind({ uses, storedIn }: Plan, conflict: Conflict): UsePlan | undefin
   if (named) return named;
   const candidates = uses.filter((use) => (use.constraint === undefined || constraint === undefined) && isBehind(storedIn, use, conflict));
   // Two references to one collection are told apart by the fields that refer.
-  return conflict.sort === 'known' && candidates.length > 1 ? candidates.find((use) => refersBy(use, conflict)) : candidates[0];
+  return conflict.sort === 'known' && candidates.length > 1 ? candidates.find((use) => refersBy(storedIn, use, conflict)) : candidates[0];
 }
 
 function isBehind(storedIn: Plan['storedIn'], use: UsePlan, conflict: Conflict): boolean {
@@ -62,15 +62,15 @@ function isBehind(storedIn: Plan['storedIn'], use: UsePlan, conflict: Conflict):
   const [lookUp] = lookUps;
   if (!lookUp || definition.mirrors !== conflict.sort) return false;
   const { collection, terms } = lookUp.spec;
-  const columns = terms.flatMap(({ column, role }) => (role === undefined ? [] : [column]));
+  const columns = [...terms.flatMap(({ column, role }) => (role === undefined ? [] : [column])), ...collection.scope];
   switch (conflict.sort) {
     case 'unique':
       if (conflict.collections && !conflict.collections.includes(collection.name)) return false;
-      return conflict.ofKey ? isAlike(columns, [collection.key]) : isAlike(columns, conflict.columns);
+      return isAlike(columns, conflict.ofKey ? collection.key : conflict.columns);
     case 'known':
       if (conflict.refersTo && !conflict.refersTo.includes(collection.name)) return false;
       if (storedIn && conflict.collections && !conflict.collections.includes(storedIn.name)) return false;
-      return conflict.refersTo !== undefined || refersBy(use, conflict);
+      return conflict.refersTo !== undefined || refersBy(storedIn, use, conflict);
     case 'overlap':
       return conflict.collections?.includes(collection.name) ?? false;
     default:
@@ -78,10 +78,12 @@ function isBehind(storedIn: Plan['storedIn'], use: UsePlan, conflict: Conflict):
   }
 }
 
-function refersBy({ roles }: UsePlan, { columns }: Conflict): boolean {
+/** Whose the row is (`scope`) may stand in the reference, and is no field. */
+function refersBy(storedIn: Plan['storedIn'], { roles }: UsePlan, { columns }: Conflict): boolean {
+  const fields = roles.map(({ place }) => String(place.segments.at(-1)));
   return isAlike(
-    roles.map(({ place }) => String(place.segments.at(-1))),
-    columns,
+    fields,
+    columns?.filter((column) => fields.includes(column) || !storedIn?.scope.includes(column)),
   );
 }
 

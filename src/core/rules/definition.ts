@@ -3,8 +3,9 @@ import type { FieldSpec } from '../kinds/field.ts';
 import { fits, type KindSpec, type RoleSpec } from '../kinds/kind.ts';
 import { slotsOf } from '../messages/slots.ts';
 import { foundFacts } from '../stored/found-facts.ts';
-import type { LookUpSpec, TermSpec } from '../stored/look-up.ts';
+import type { LookUpSpec } from '../stored/look-up.ts';
 import type { Conflict } from '../stored/records.ts';
+import type { TermSpec } from '../stored/where.ts';
 import type { Texts } from '../text.ts';
 import type { Circumstances } from '../verdict.ts';
 
@@ -145,11 +146,17 @@ function checkLookUp(id: string, name: string, lookUp: LookUpSpec, roles: RoleSp
   for (const column of lookUp.columns) {
     if (!(column in collection.columns)) say(`there is no column "${column}"; ${nearest(column, Object.keys(collection.columns))}`);
   }
-  if (lookUp.terms.length === 0) say('it has no condition, and would read the whole collection.');
+  if (lookUp.terms.length === 0 && !lookUp.onlyItself) say('it has no condition, and would read the whole collection.');
   for (const term of lookUp.terms) {
     const column =
       collection.columns[term.column] ??
       say(`there is no column "${term.column}"; ${nearest(term.column, Object.keys(collection.columns))}`);
+    if (term.than !== undefined) {
+      const other =
+        collection.columns[term.than] ?? say(`there is no column "${term.than}"; ${nearest(term.than, Object.keys(collection.columns))}`);
+      if (other.spec.name !== column.spec.name)
+        say(`column "${term.column}" is ${column.spec.name}, column "${term.than}" is ${other.spec.name}.`);
+    }
     if (term.role === undefined) continue;
     const role =
       roles[term.role] ??

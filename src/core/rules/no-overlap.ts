@@ -1,8 +1,9 @@
 import { fault } from '../fault.ts';
 import type { Fields } from '../kinds/field.ts';
 import type { Collection } from '../stored/collection.ts';
-import type { Columns, TermSpec } from '../stored/look-up.ts';
+import type { Columns } from '../stored/look-up.ts';
 import type { Comparison } from '../stored/records.ts';
+import type { TermSpec } from '../stored/where.ts';
 import { CLAIM_FACTS, CLAIMED, type Found } from './definition.ts';
 import { type ColumnPaths, exactColumns, ROW, type StoredUse, storedRule } from './stored-rule.ts';
 import type { BoundRule } from './use.ts';
@@ -56,7 +57,7 @@ export const noOverlap = <C extends Columns, K extends keyof C, F extends Fields
           exact: exactColumns(collection),
           interval: { from, to, touching: isTouching, isNumber: exactColumns(collection).includes(from) },
         },
-        looksUp: { [ROW]: { collection, terms: asked, columns: [], want: 'exists', exceptItself: true, inner: {} } },
+        looksUp: { [ROW]: { collection, terms: asked, columns: [], want: 'exists', exceptItself: true, isFresh: true, inner: {} } },
         holds: (_read: object, found: Found) => found[ROW] === false && !(CLAIMED in found),
         ...CLAIM_FACTS,
         message: {

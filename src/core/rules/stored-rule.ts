@@ -2,7 +2,8 @@ import { fault, nearest } from '../fault.ts';
 import type { Fields, ValueOf } from '../kinds/field.ts';
 import { type RoleSpec, roleOf } from '../kinds/kind.ts';
 import { type CollectionSpec, collectionSpec } from '../stored/collection.ts';
-import { type Columns, type Fixed, type TermSpec, termsOf } from '../stored/look-up.ts';
+import type { Columns } from '../stored/look-up.ts';
+import { type Fixed, type TermSpec, termsOf } from '../stored/where.ts';
 import type { Definition } from './definition.ts';
 import type { PathOf } from './roles.ts';
 import { define, type LooseBody } from './rule.ts';
@@ -90,6 +91,8 @@ function joinColumns(
   }
   for (const column of Object.keys(only)) {
     roleFor(collection, column);
+    if (typeof only[column] !== 'string' && !('exactly' in (only[column] as object)))
+      fault(`${id}: in "only", "${column}" is the name of a field, or exactly(…) with one value.`);
     if (compared.includes(column)) fault(`${id}: "${column}" stands among the columns compared and in "only"; leave one out.`);
   }
   const paths = { ...columns };
@@ -97,7 +100,7 @@ function joinColumns(
   const where = Object.fromEntries(Object.entries(only).map(([column, asked]) => [column, typeof asked === 'string' ? column : asked]));
   const terms = [
     ...compared.map((column): TermSpec => ({ column, is: ignoringCase.includes(column) ? 'ignoringCase' : 'equal', role: column })),
-    ...termsOf(where).map((term): TermSpec => ({ ...term, isBlameless: true })),
+    ...termsOf(where).terms.map((term): TermSpec => ({ ...term, isBlameless: true })),
   ];
   const reads = Object.fromEntries(Object.keys(paths).map((column) => [column, roleFor(collection, column, open.includes(column))]));
   return { collection, reads, terms, paths, blames: compared };

@@ -13,7 +13,9 @@ function whether(id: 'unique' | 'known', wanted: boolean, message: Texts) {
     bound(stored, columns, use, [], ({ collection, terms }) => ({
       mirrors: id,
       ...(!wanted && { claims: { terms, exact: exactColumns(collection) }, ...CLAIM_FACTS }),
-      looksUp: { [ROW]: { collection, terms, columns: [], want: 'exists', exceptItself: !wanted, inner: {} } },
+      looksUp: {
+        [ROW]: { collection, terms, columns: [], want: 'exists', exceptItself: !wanted, ...(!wanted && { isFresh: true }), inner: {} },
+      },
       holds: (_read: object, found: Found) => found[ROW] === wanted && !(CLAIMED in found),
       message,
     }));

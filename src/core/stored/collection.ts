@@ -1,18 +1,9 @@
 import { fault, nearest } from '../fault.ts';
+import type { ValueOf } from '../kinds/field.ts';
 import type { RoleSpec } from '../kinds/kind.ts';
 import type { Roles } from '../rules/roles.ts';
-import {
-  type Columns,
-  type FixedColumns,
-  type LookUp,
-  type LookUpSpec,
-  type LookUps,
-  type OneOf,
-  type RowOf,
-  type TermSpec,
-  termsOf,
-  type Where,
-} from './look-up.ts';
+import type { Columns, LookUp, LookUpSpec, LookUps, OneOf, OrderSpec, RowOf } from './look-up.ts';
+import { type FixedColumns, type Terms, termsOf, type Where } from './where.ts';
 
 interface MoreOfMany {
   /** When a stored record is judged again, it does not count itself. */
@@ -23,11 +14,20 @@ interface MoreOfAll extends MoreOfMany {
   readonly most?: number;
 }
 
+/** Columns of these kinds. */
+type ColumnsOf<C extends Columns, K extends string> = { [N in keyof C]: C[N]['kind'] extends K ? N : never }[keyof C];
+/** Kinds with an order that every store has alike. */
+type Ordered = 'whole' | 'decimal' | 'exact' | 'day' | 'moment' | 'time';
+const ORDERED: readonly string[] = ['whole', 'decimal', 'exact', 'day', 'moment', 'time'] satisfies readonly Ordered[];
+type Summed = 'whole' | 'decimal' | 'exact';
+const NUMBERS: readonly string[] = ['whole', 'decimal', 'exact'] satisfies readonly Summed[];
+
 /** A named set of stored rows, declared by the kinds of its columns. */
 export interface Collection<in out C extends Columns, out Key extends keyof C> {
   readonly name: string;
   readonly columns: C;
-  readonly key: Key;
+  /** The column that tells rows apart, or those that do together. */
+  readonly key: Key | readonly Key[];
   /** The one row that matches. None is a finding `known`, blaming the roles asked with. */
   one<R extends Roles, const N extends keyof C, G extends LookUps<R & C> = {}>(
     where: Where<C, R>,
@@ -42,47 +42,94 @@ export interface Collection<in out C extends Columns, out Key extends keyof C> {
     columns: readonly N[],
     more?: MoreOfAll,
   ): LookUp<R, readonly Pick<RowOf<C>, N>[]>;
+  /**
+   * The first row in an order, or `undefined`: `first({ meter: 'meter' }, ['value'], { highest: 'readAt' })` is the latest reading.
+   * Rows that hold nothing in the column of the order do not count.
+   */
+  first<R extends Roles, const N extends keyof C>(
+    where: Where<C, R>,
+    columns: readonly N[],
+    order: FirstBy<C> & MoreOfMany,
+  ): LookUp<R, Pick<RowOf<C>, N> | undefined>;
+  /** The sum of a column over the rows that match: 0 for none, and exact for a column that is. Rows that hold nothing add nothing. */
+  sum<R extends Roles, const N extends ColumnsOf<C, Summed>>(
+    where: Where<C, R>,
+    column: N,
+    more?: MoreOfMany,
+  ): LookUp<R, NonNullable<ValueOf<C[N]>>>;
+  /** The highest (latest) value of a column over the rows that match, or `undefined`. */
+  highest<R extends Roles, const N extends ColumnsOf<C, Ordered>>(
+    where: Where<C, R>,
+    column: N,
+    more?: MoreOfMany,
+  ): LookUp<R, NonNullable<ValueOf<C[N]>> | undefined>;
+  /** The lowest (earliest) value of a column over the rows that match, or `undefined`. */
+  lowest<R extends Roles, const N extends ColumnsOf<C, Ordered>>(
+    where: Where<C, R>,
+    column: N,
+    more?: MoreOfMany,
+  ): LookUp<R, NonNullable<ValueOf<C[N]>> | undefined>;
   /** How many rows match. */
   count<R extends Roles>(where: Where<C, R>, more?: MoreOfMany): LookUp<R, number>;
   /** Whether any row matches. */
   exists<R extends Roles>(where: Where<C, R>, more?: MoreOfMany): LookUp<R, boolean>;
 }
 
+type FirstBy<C extends Columns> =
+  | { readonly highest: ColumnsOf<C, Ordered>; readonly lowest?: never }
+  | { readonly lowest: ColumnsOf<C, Ordered>; readonly highest?: never };
+
 /** A collection as the run time sees it. */
 export interface CollectionSpec {
   readonly name: string;
   readonly columns: { readonly [column: string]: RoleSpec };
-  readonly key: string;
+  /** The columns of the key. */
+  readonly key: readonly string[];
   readonly secret: ReadonlySet<string>;
-  /** Terms that every look-up has besides its own: rows for which they do not hold are not there. */
-  readonly only: readonly TermSpec[];
+  /** What every look-up asks besides its own: rows for which it does not hold are not there. */
+  readonly only: Terms;
+  /** Columns whose values the records that are asked have to say (`within`): rows with others are not there. */
+  readonly scope: readonly string[];
+  /** The collection as the application has it. */
+  readonly made: () => Collection<Columns, string>;
 }
 
 /**
  * Declares a set of stored rows: its name, its columns by kinds, its key, and which columns are secret.
  * Only the columns that rules need have to be declared; `maybe(kind)` is a column that may hold NULL.
- * With `only: { deletedAt: exactly(null) }` rows marked as deleted are not there for any rule.
+ * With `only: { deletedAt: exactly(null) }` rows marked as deleted are not there for any rule. With `scope: 'marina'` each marina has
+ * rows of its own: the records say which one they are asked for (`records.within({ marina: 7 })`), and no other's are there.
  */
 export const collection = <const C extends Columns, const K extends keyof C>(
   name: string,
   columns: C,
-  more: { readonly key: K; readonly secret?: readonly (keyof C)[]; readonly only?: FixedColumns<C> },
+  more: {
+    readonly key: K | readonly K[];
+    readonly secret?: readonly (keyof C)[];
+    readonly only?: FixedColumns<C>;
+    readonly scope?: keyof C | readonly (keyof C)[];
+  },
 ): Collection<C, K> => {
   const names = Object.keys(columns);
   if (typeof name !== 'string' || name === '') fault('A collection needs a name as its first argument.');
-  for (const column of [more.key, ...(more.secret ?? []), ...Object.keys(more.only ?? {})] as string[]) {
-    if (!names.includes(column)) fault(`Collection "${name}" has no column "${column}"; ${nearest(column, names)}`);
+  const listOf = (given: unknown) => (given === undefined ? [] : ([given].flat() as string[]));
+  const [key, scope] = [listOf(more.key), listOf(more.scope)];
+  if (key.length === 0) fault(`Collection "${name}" needs a key: the column that tells its rows apart, or those that do together.`);
+  for (const each of [...key, ...scope, ...(more.secret ?? []), ...Object.keys(more.only ?? {})] as string[]) {
+    if (!names.includes(each)) fault(`Collection "${name}" has no column "${each}"; ${nearest(each, names)}`);
   }
   const spec: CollectionSpec = {
     name,
     columns: columns as unknown as CollectionSpec['columns'],
-    key: more.key as string,
+    key,
     secret: new Set(more.secret as readonly string[] | undefined),
     only: termsOf(more.only ?? {}),
+    scope,
+    made: () => made as never,
   };
   const lookUp = (want: LookUpSpec['want'], where: object, rest: Partial<LookUpSpec>): LookUpSpec => ({
     collection: spec,
-    terms: termsOf(where),
+    ...termsOf(where),
     columns: [],
     want,
     exceptItself: false,
@@ -90,6 +137,14 @@ export const collection = <const C extends Columns, const K extends keyof C>(
     ...rest,
   });
   const many = (more: MoreOfMany = {}) => ({ exceptItself: more.exceptItself === true });
+  const kindAmong = (column: string, kinds: readonly string[], what: string) => {
+    const { spec: kind } = spec.columns[column] ?? fault(`Collection "${name}" has no column "${column}"; ${nearest(column, names)}`);
+    if (!kinds.includes(kind.name)) fault(`Collection "${name}": "${column}" is ${kind.name}, and ${what}.`);
+  };
+  const end = (from: OrderSpec['from']) => (where: object, column: string, more?: MoreOfMany) => {
+    kindAmong(column, ORDERED, `has no ${from} value that every store agrees on`);
+    return lookUp(from, where, { columns: [column], order: { column, from }, ...many(more) });
+  };
   const made = {
     name,
     columns,
@@ -100,6 +155,23 @@ export const collection = <const C extends Columns, const K extends keyof C>(
     oneOrNone: (where: object, columns: readonly string[]) => lookUp('oneOrNone', where, { columns }),
     all: (where: object, columns: readonly string[], more: MoreOfAll = {}) =>
       lookUp('all', where, { columns, most: more.most ?? 1000, ...many(more) }),
+    first: (
+      where: object,
+      columns: readonly string[],
+      { highest, lowest, ...more }: { highest?: string; lowest?: string } & MoreOfMany,
+    ) => {
+      const column = highest ?? lowest;
+      if (column === undefined || (highest !== undefined && lowest !== undefined))
+        fault(`Collection "${name}": first needs an order, { highest: 'column' } or { lowest: 'column' }.`);
+      kindAmong(column, ORDERED, 'has no order that every store agrees on');
+      return lookUp('first', where, { columns, order: { column, from: lowest === undefined ? 'highest' : 'lowest' }, ...many(more) });
+    },
+    sum: (where: object, column: string, more?: MoreOfMany) => {
+      kindAmong(column, NUMBERS, 'cannot be summed up');
+      return lookUp('sum', where, { columns: [column], ...many(more) });
+    },
+    highest: end('highest'),
+    lowest: end('lowest'),
     count: (where: object, more?: MoreOfMany) => lookUp('count', where, many(more)),
     exists: (where: object, more?: MoreOfMany) => lookUp('exists', where, many(more)),
   };

@@ -12,6 +12,9 @@ export function foundFacts(lookUps: { readonly [name: string]: LookUpSpec }, aro
   return Object.entries(lookUps).flatMap(([name, { want, columns, collection, inner }]): FoundFact[] => {
     const path = [...around, name];
     if (want === 'count' || want === 'exists') return [{ fact: path.join('_'), path }];
+    const [one] = columns;
+    if ((want === 'sum' || want === 'highest' || want === 'lowest') && one !== undefined)
+      return [{ fact: path.join('_'), path, column: { name: one, collection } }];
     // Many rows have no one value.
     if (want === 'all') return [];
     const own = columns.map((column) => ({

@@ -6,31 +6,42 @@ export type Comparison = 'equal' | 'above' | 'below' | 'notAbove' | 'notBelow' |
 export interface Term {
   readonly column: string;
   readonly is: Comparison;
+  /** Another column of the same row, which it is compared with instead of what is asked with (`true`). */
+  readonly than?: string;
   /** A row that holds nothing in the column matches too: an interval without an end goes on. */
   readonly orMissing?: true;
   /** The value is the same for every key, and comes from the rule and not from a submission. */
   readonly isFixed?: true;
 }
 
-/** One question with many keys; a row answers a key when all terms hold for it. */
+/** One question with many keys; a row answers a key when all terms hold for it, but for those in alternatives (`either`). */
 export interface Question {
   readonly collection: string;
   readonly terms: readonly Term[];
-  /** The columns wanted; empty for `count` and `exists`. */
+  /** Lists of terms, by their indexes: of every group, all terms of some list hold. A term that stands in none holds in any case. */
+  readonly either?: readonly (readonly (readonly number[])[])[];
+  /** The columns wanted; empty for `count` and `exists`, and of `sum` the one to sum up. */
   readonly columns: readonly string[];
-  readonly want: 'rows' | 'count' | 'exists';
+  readonly want: 'rows' | 'count' | 'exists' | 'sum';
+  /** The order of rows, where it matters which come first. Rows that hold nothing in its first column do not count. */
+  readonly order?: readonly { readonly column: string; readonly from: 'highest' | 'lowest' }[];
   /** Rows at most, for each key. */
   readonly most?: number;
   /** For each key a value for each term, in the order of `terms`. No key stands twice. */
   readonly keys: readonly (readonly Exclude<Scalar, null>[])[];
+  /** The answer decides about what is stored next: a cache must not give it. */
+  readonly isFresh?: true;
   /** The kind of every column named above, such as `text`, `whole` or `day`: days and moments are asked with as text. */
   readonly kinds: { readonly [column: string]: string };
 }
 
 export type StoredRow = { readonly [column: string]: unknown };
 
-/** One answer a key, in the order of the keys: rows, or numbers for `count` and (0 or 1) for `exists`. */
-export type Answer = readonly (readonly StoredRow[])[] | readonly number[];
+/**
+ * One answer a key, in the order of the keys: rows, or numbers for `count` and (0 or 1) for `exists`, or for `sum` the sum of what the
+ * column holds (as text, where a number would lose digits; `null` for none).
+ */
+export type Answer = readonly (readonly StoredRow[])[] | readonly number[] | readonly (number | string | bigint | null)[];
 
 /** What a store's own constraint refused, in the words of the collections. */
 export interface Conflict {
@@ -59,8 +70,8 @@ export interface Need {
 export interface UniqueNeed {
   readonly columns: readonly string[];
   readonly ignoringCase: readonly string[];
-  /** Fixed values that other columns have (`null`: hold nothing), when only such rows are compared. */
-  readonly only: { readonly [column: string]: Scalar };
+  /** Fixed values, one of which other columns have (`null`: hold nothing), when only such rows are compared. */
+  readonly only: { readonly [column: string]: readonly Scalar[] };
   /** The name by which the rule knows the constraint. */
   readonly constraint: string | undefined;
 }
@@ -76,8 +87,15 @@ export interface StoreGap {
   readonly statement?: string;
 }
 
+/** Column to value: whose rows are asked for, where a collection has a `scope`. */
+export type Scope = { readonly [column: string]: Exclude<Scalar, null> };
+
 /** The store of existing data. An application with a store of its own implements `ask`; the rest is for more comfort. */
 export interface Records {
+  /**
+   * The values of the scopes of collections: only rows with these are there. Set by `within`; the engine puts them into the questions.
+   */
+  readonly scope?: Scope;
   /**
    * Answers all questions, in their order. A store that cannot answer rejects; the rules that asked are then unsettled.
    * Text is compared by the store's own collation.

@@ -1,4 +1,5 @@
 import type { RawBuilder } from 'kysely';
+import { sumOfProducts } from '../../core/exact.ts';
 import type { Answer, Question, StoredRow } from '../../core/stored/records.ts';
 import type { Database, Dialect, Key, SqlTerm } from './dialect.ts';
 import { inSavepoint } from './savepoint.ts';
@@ -21,7 +22,7 @@ export async function ask(dialect: Dialect, named: Database, shared: Shared, que
   const table = shared.names.tableOf(named, question.collection);
   const asked: Asked = { ...namedIn(named, shared.names, question), question, table, known: await shared.factsOf(db, table) };
   const asking = new Asking(dialect, db, shared, asked, signal);
-  const parts: Promise<(StoredRow[] | number)[]>[] = [];
+  const parts: Promise<Answers>[] = [];
   for (let start = 0; start < question.keys.length; start += KEYS_A_QUERY) {
     const part = asking.part(question.keys.slice(start, start + KEYS_A_QUERY));
     if (db.isTransaction) await part;
@@ -30,6 +31,9 @@ export async function ask(dialect: Dialect, named: Database, shared: Shared, que
   const [first, ...others] = await Promise.all(parts);
   return (others.length === 0 ? (first ?? []) : [first, ...others].flat(1)) as Answer;
 }
+
+/** For each key its rows, or a number; a sum that a number would lose digits of is text. */
+type Answers = (StoredRow[] | number | string)[];
 
 class Asking {
   readonly #dialect: Dialect;
@@ -47,10 +51,10 @@ class Asking {
   }
 
   /** The answers to some keys; none of them is for a key that the database could never hold. */
-  async part(keys: readonly Key[]): Promise<(StoredRow[] | number)[]> {
+  async part(keys: readonly Key[]): Promise<Answers> {
     const { question, terms, known } = this.#asked;
     const { cannotHold, mayNotCast } = this.#dialect;
-    const answers: (StoredRow[] | number)[] = keys.map(() => (question.want === 'rows' ? [] : 0));
+    const answers: Answers = keys.map(() => (question.want === 'rows' ? [] : 0));
     const indexes = [...keys.keys()].filter((index) => !cannotHold?.(keys[index] as Key));
     // In a transaction an error would end it: what may fail is tried beforehand.
     const isTried = this.#db.isTransaction && mayNotCast !== undefined && terms.some((term) => mayNotCast(term, known));
@@ -61,7 +65,7 @@ class Asking {
   }
 
   /** @param isTried whether every one of these keys is known to be a value of its column's type */
-  async #fill(answers: (StoredRow[] | number)[], keys: readonly Key[], indexes: readonly number[], isTried: boolean): Promise<void> {
+  async #fill(answers: Answers, keys: readonly Key[], indexes: readonly number[], isTried: boolean): Promise<void> {
     if (indexes.length === 0) return;
     if (this.#signal.aborted) throw this.#signal.reason;
     const part = indexes.length === keys.length ? keys : indexes.map((index) => keys[index] as Key);
@@ -166,7 +170,15 @@ function isWhole(ordinals: readonly number[], row: FoundRow | undefined): boolea
   return ordinals.length === Number(row?.found ?? 0) && ordinals.reduce((sum, ordinal) => sum + ordinal, 0) === Number(row?.total ?? 0);
 }
 
-function collect({ want, columns }: Question, answers: (StoredRow[] | number)[], index: number, row: FoundRow): void {
+function collect({ want, columns }: Question, answers: Answers, index: number, row: FoundRow): void {
   if (want === 'rows') (answers[index] as StoredRow[]).push(Object.fromEntries(columns.map((column, at) => [column, row[`c${at}`]])));
-  else answers[index] = Number(row.c0);
+  else answers[index] = want === 'sum' ? sumIn(row.c0) : Number(row.c0);
+}
+
+/** A sum, or a list of what is to be summed up. */
+function sumIn(told: unknown): string | number {
+  if (typeof told !== 'string') return Number(told ?? 0);
+  if (!told.startsWith('[')) return told;
+  const numbers = (JSON.parse(told) as (string | number | null)[]).filter((each) => each !== null);
+  return sumOfProducts(numbers.map((each) => [each]));
 }

@@ -39,7 +39,10 @@ export function createUniqueIndex(
 
 function predicateOf(only: UniqueNeed['only'], nameOf: (column: string) => string, quote: (name: string) => string): string {
   return Object.entries(only)
-    .map(([column, value]) => `${quote(nameOf(column))} ${equalTo(value)}`)
+    .map(([column, values]) => {
+      const each = values.map((value) => `${quote(nameOf(column))} ${equalTo(value)}`);
+      return each.length === 1 ? each[0] : `(${each.join(' or ')})`;
+    })
     .join(' and ');
 }
 

@@ -21,6 +21,8 @@ export interface SqlColumn {
 export interface SqlTerm {
   readonly column: SqlColumn;
   readonly is: Term['is'];
+  /** The other column that it is compared with, instead of a key. */
+  readonly than: SqlColumn | undefined;
   readonly index: number;
   /** A row that holds nothing there matches too. */
   readonly orMissing: boolean;
@@ -73,6 +75,8 @@ export interface Dialect {
   readonly compared?: (column: SqlColumn, known: ColumnFacts) => RawBuilder<unknown> | undefined;
   /** Why the values of a column cannot be compared or read as its kind; a sentence for the developer. */
   readonly unfit?: (column: SqlColumn, known: ColumnFacts) => string | undefined;
+  /** The sum of a column, as text or as a JSON list of what is to be summed up where the database would lose digits. */
+  readonly sum: (column: SqlColumn) => RawBuilder<unknown>;
   readonly ignoringCase: (column: SqlColumn, asked: RawBuilder<unknown>, known: ColumnFacts) => RawBuilder<unknown>;
   readonly otherThan: (column: SqlColumn, asked: RawBuilder<unknown>) => RawBuilder<unknown>;
   /** A column as its kind reads it. */

@@ -105,12 +105,19 @@ async function enforces(
   );
   if (!hasAll || others.some(({ within }) => within === undefined)) return false;
   const within = [key, ...others].flatMap((part) => part.within ?? []);
-  const values = Object.entries(only).map(([column, value]) => [nameOf(column), value] as const);
-  const unknown = there.filter((column) => !values.some(([known]) => known === column));
+  const fixed = Object.keys(only);
+  const unknown = there.filter((column) => !fixed.some((each) => nameOf(each) === column));
   for (const predicate of within) {
-    if (mentions(predicate, unknown) || !(await isTrueOf(db, predicate, dialect.rowOf(table, values)))) return false;
+    if (mentions(predicate, unknown)) return false;
+    // It has to cover rows with each of the values that the rule compares.
+    for (const values of combinations(fixed.map((column) => (only[column] ?? []).map((value) => [nameOf(column), value] as const))))
+      if (!(await isTrueOf(db, predicate, dialect.rowOf(table, values)))) return false;
   }
   return true;
+}
+
+function combinations<T>(lists: readonly (readonly T[])[]): (readonly T[])[] {
+  return lists.reduce<(readonly T[])[]>((sum, list) => sum.flatMap((left) => list.map((right) => [...left, right])), [[]]);
 }
 
 /** Whether a predicate may read one of these columns. A text in it that is called like a column counts, too. */

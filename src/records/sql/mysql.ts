@@ -32,6 +32,7 @@ const mysql: Dialect = {
   ordinal: sql`k.ordinal - 1`,
   listed: (ordinal) => sql`replace(substring(cast(json_arrayagg(${ordinal}) as char), 2), ']', '')`,
   asked: ({ index }) => sql.ref(`k.k${index}`),
+  sum: ({ ref }) => sql`cast(sum(${ref}) as char)`,
   // A collation that folds case does so by itself, and can use an index.
   ignoringCase: ({ name, ref }, asked, known) =>
     foldsCase(known.get(name)?.collation) ? sql`${ref} = ${asked}` : sql`lower(${ref}) = lower(${asked})`,

@@ -17,11 +17,11 @@ export const postgresRecords = (db: Database, options: SqlOptions = {}): SqlReco
 
 const postgres: Dialect = {
   values(terms, keys) {
-    const asked = terms.flatMap(({ is }, index) => (is === 'missing' ? [] : [index]));
+    const asked = terms.filter(isAsked).map(({ index }) => index);
     return asked.length === 0 ? [arrayOf(keys.map(() => 1))] : asked.map((index) => arrayOf(keys.map((key) => key[index])));
   },
   keys(values, terms, table) {
-    const asked = terms.filter(({ is }) => is !== 'missing');
+    const asked = terms.filter(isAsked);
     if (asked.length === 0) return sql`unnest(${values[0]}::int[]) with ordinality as k(one, ordinal)`;
     const names = sql.join([...asked.map(({ index }) => sql.ref(`k${index}`)), sql.ref('ordinal')]);
     return sql`unnest(${sql.join(asked.map((term, at) => typed(term, values[at], table)))}) with ordinality as k(${names})`;
@@ -29,18 +29,20 @@ const postgres: Dialect = {
   ordinal: sql`k.ordinal - 1`,
   listed: (ordinal) => sql`string_agg((${ordinal})::text, ',')`,
   asked: ({ index }) => sql.ref(`k.k${index}`),
+  sum: ({ ref }) => sql`sum(${ref})::text`,
   ignoringCase: ({ ref }, asked) => sql`lower(${ref}) = lower(${asked})`,
   otherThan: ({ ref }, asked) => sql`${ref} is distinct from ${asked}`,
   shown: ({ ref, kind }) => SHOWN[kind]?.(ref) ?? ref,
   cannotHold: (key) => key.some((value) => typeof value === 'string' && value.includes('\0')),
   // Class 22, data exception: text that is no value of the column's type, or a number beyond it; 23514 of a domain's check.
   isKeyError: (error) => /^(22|23514$)/.test(String((error as Violated | undefined)?.code)),
-  cast({ column, is }, values, table) {
-    if (is === 'missing' || NUMBERS[column.kind]) return undefined;
+  cast(term, values, table) {
+    const { column } = term;
+    if (!isAsked(term) || NUMBERS[column.kind]) return undefined;
     return sql`select coalesce(${arrayOf(values)}, array(select ${column.ref} from ${table.ref} as t limit 0)) is null as none`;
   },
-  mayNotCast: ({ column, is }, known) =>
-    is !== 'missing' && !NUMBERS[column.kind] && column.kind !== 'flag' && known.get(column.name)?.isText !== true,
+  mayNotCast: (term, known) =>
+    isAsked(term) && !NUMBERS[term.column.kind] && term.column.kind !== 'flag' && known.get(term.column.name)?.isText !== true,
   learn,
   // A serialisation failure, a deadlock, a lock that was not to be had.
   mayTryAgain: ({ code }) => code === '40001' || code === '40P01' || code === '55P03',
@@ -62,6 +64,11 @@ async function learn(db: Database, table: SqlTable): Promise<ColumnFacts> {
       or format_type(atttypid, null) = 'citext' as ${sql.ref('isText')}
     from pg_attribute where attrelid = ${regclass(table)} and attnum > 0 and not attisdropped`.execute(db);
   return new Map(rows.map(({ name, isText }) => [name, { isText }]));
+}
+
+/** Whether a term has a key at all. */
+function isAsked({ is, than }: SqlTerm): boolean {
+  return is !== 'missing' && !than;
 }
 
 const NUMBERS: { readonly [kind: string]: RawBuilder<unknown> } = {

@@ -1,4 +1,4 @@
-import type { Answer, Conflict, Question, Records } from '../../core/stored/records.ts';
+import type { Answer, Conflict, Question, Records, Scope } from '../../core/stored/records.ts';
 import { ask } from './asking.ts';
 import type { Database, Dialect } from './dialect.ts';
 import { errorsIn } from './errors.ts';
@@ -10,6 +10,8 @@ import { Names, type SqlOptions } from './tables.ts';
 
 /** Records in a database. */
 export interface SqlRecords extends Records {
+  /** The same records, of collections with a `scope` only the rows with these values. */
+  within(scope: Scope): SqlRecords;
   /** The same records as a transaction of the application sees them; what was learnt of the tables is shared. */
   in(transaction: Database): SqlRecords;
   /**
@@ -31,9 +33,11 @@ export function sqlRecords(dialect: Dialect, db: Database, options: SqlOptions):
   return recordsOf(dialect, db, new Shared(dialect, new Names(options)));
 }
 
-function recordsOf(dialect: Dialect, db: Database, shared: Shared): SqlRecords {
+function recordsOf(dialect: Dialect, db: Database, shared: Shared, scope?: Scope): SqlRecords {
   const { names } = shared;
   return {
+    ...(scope && { scope }),
+    within: (inner) => recordsOf(dialect, db, shared, { ...scope, ...inner }),
     async ask(questions, signal) {
       const answerTo = (question: Question) => ask(dialect, db, shared, question, signal);
       if (!db.isTransaction) return Promise.all(questions.map(answerTo));
@@ -43,9 +47,9 @@ function recordsOf(dialect: Dialect, db: Database, shared: Shared): SqlRecords {
       return answers;
     },
     orUndone: async (store) => (db.isTransaction ? inSavepoint(db, async () => store()) : store()),
-    in: (transaction) => recordsOf(dialect, transaction, shared),
+    in: (transaction) => recordsOf(dialect, transaction, shared, scope),
     serially: (run, options = {}) =>
-      serially(dialect, db, (transaction) => run(recordsOf(dialect, transaction, shared), transaction), options),
+      serially(dialect, db, (transaction) => run(recordsOf(dialect, transaction, shared, scope), transaction), options),
     mayTryAgain: (error) => mayTryAgain(dialect, error),
     conflictOf: (error) => conflictOf(dialect, db, names, error),
     gaps: (needs) => gapsIn(dialect, db.withoutPlugins(), db, names, needs),

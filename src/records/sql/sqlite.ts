@@ -30,6 +30,8 @@ const sqlite: Dialect = {
   ordinal: sql`k.key`,
   listed: (ordinal) => sql`group_concat(${ordinal})`,
   asked: ({ index }) => sql`json_extract(k.value, ${sql.lit(`$[${index}]`)})`,
+  // SQLite has no exact decimals; it writes what it holds with all digits that mean something.
+  sum: ({ ref, kind }) => (kind === 'exact' ? sql`json_group_array(cast(${ref} as text))` : sql`sum(${ref})`),
   ignoringCase: ({ ref }, asked) => sql`${ref} = ${asked} collate nocase`,
   otherThan: ({ ref }, asked) => sql`${ref} is not ${asked}`,
   shown: ({ ref }) => ref,

@@ -1,5 +1,6 @@
 import { type CompiledQuery, type RawBuilder, sql } from 'kysely';
 import type { Question, Term } from '../../core/stored/records.ts';
+import { partsOf } from '../parts.ts';
 import type { ColumnFacts, Database, Dialect, Key, SqlColumn, SqlTable, SqlTerm } from './dialect.ts';
 import type { Names } from './tables.ts';
 
@@ -9,21 +10,28 @@ export interface Asked {
   readonly table: SqlTable;
   readonly terms: readonly SqlTerm[];
   readonly columns: readonly SqlColumn[];
+  readonly order: readonly { readonly column: SqlColumn; readonly from: 'highest' | 'lowest' }[];
   readonly known: ColumnFacts;
 }
 
 /** The terms and columns of a question in the names of the database. */
-export function namedIn(db: Database, names: Names, { collection, terms, columns, kinds }: Question): Pick<Asked, 'terms' | 'columns'> {
+export function namedIn(
+  db: Database,
+  names: Names,
+  { collection, terms, columns, order = [], kinds }: Question,
+): Pick<Asked, 'terms' | 'columns' | 'order'> {
   const named = (column: string) => names.columnOf(db, collection, column, kinds[column] ?? '');
   return {
-    terms: terms.map(({ column, is, orMissing, isFixed }, index) => ({
+    terms: terms.map(({ column, is, than, orMissing, isFixed }, index) => ({
       column: named(column),
       is,
+      than: than === undefined ? undefined : named(than),
       index,
       orMissing: orMissing === true,
       isFixed: isFixed === true,
     })),
     columns: columns.map(named),
+    order: order.map(({ column, from }) => ({ column: named(column), from })),
   };
 }
 
@@ -53,30 +61,59 @@ export class Statements {
     return compiled;
   }
 
-  #query({ question, table, terms, columns: wanted, known }: Asked, values: readonly unknown[]): RawBuilder<unknown> {
+  #query({ question, table, terms, columns: wanted, order, known }: Asked, values: readonly unknown[]): RawBuilder<unknown> {
     const dialect = this.#dialect;
     const { want, most } = question;
     const source = dialect.keys(values, terms, table, known);
+    const { always, groups } = partsOf(question);
+    const compared = (indexes: readonly number[]) => indexes.map((at) => compare(dialect, terms[at] as SqlTerm, known));
+    const first = order[0]?.column;
+    const all = [
+      ...compared(always),
+      ...groups.map((lists) =>
+        joined(
+          lists.map((list) => joined(compared(list), sql` and `)),
+          sql` or `,
+        ),
+      ),
+      ...(first ? [sql`${first.ref} is not null`] : []),
+    ];
     // An interval that is open on both sides asks nothing but whether there is any row.
-    const matches =
-      terms.length === 0
-        ? sql`1 = 1`
-        : sql.join(
-            terms.map((term) => compare(dialect, term, known)),
-            sql` and `,
-          );
+    const matches = all.length === 0 ? sql`1 = 1` : sql.join(all, sql` and `);
     const { ordinal } = dialect;
     if (want === 'exists')
       return sql`select ${dialect.listed(ordinal)} as list, count(*) as found, sum(${ordinal}) as total from ${source} where exists (select 1 from ${table.ref} as t where ${matches})`;
     if (want === 'count')
       return sql`select ${ordinal} as ordinal, count(*) as c0 from ${source} inner join ${table.ref} as t on ${matches} group by ${ordinal}`;
+    if (want === 'sum') {
+      const total = dialect.sum(comparable(dialect, wanted[0] as SqlColumn, known));
+      return sql`select ${ordinal} as ordinal, ${total} as c0 from ${source} inner join ${table.ref} as t on ${matches} group by ${ordinal}`;
+    }
     const columns = sql.join(
       wanted.map((column, index) => sql`${dialect.shown(comparable(dialect, column, known), known)} as ${sql.ref(`c${index}`)}`),
     );
     if (most === undefined) return sql`select ${ordinal} as ordinal, ${columns} from ${source} inner join ${table.ref} as t on ${matches}`;
-    const rows = sql`select ${ordinal} as ordinal, ${columns}, row_number() over (partition by ${ordinal}) as n from ${source} inner join ${table.ref} as t on ${matches}`;
+    const rows = sql`select ${ordinal} as ordinal, ${columns}, row_number() over (partition by ${ordinal}${ordered(dialect, order, known)}) as n from ${source} inner join ${table.ref} as t on ${matches}`;
     return sql`select * from (${rows}) as r where n <= ${most}`;
   }
+}
+
+function joined(parts: readonly RawBuilder<unknown>[], by: RawBuilder<unknown>): RawBuilder<unknown> {
+  return sql`(${sql.join(parts, by)})`;
+}
+
+function ordered(dialect: Dialect, order: Asked['order'], known: ColumnFacts): RawBuilder<unknown> {
+  if (order.length === 0) return sql``;
+  const parts = order.map(({ column, from }) =>
+    from === 'highest' ? sql`${comparedRef(dialect, column, known)} desc` : comparedRef(dialect, column, known),
+  );
+  return sql` order by ${sql.join(parts)}`;
+}
+
+/** A column as it is compared. */
+function comparedRef(dialect: Dialect, column: SqlColumn, known: ColumnFacts): RawBuilder<unknown> {
+  const fit = comparable(dialect, column, known);
+  return dialect.compared?.(fit, known) ?? fit.ref;
 }
 
 // The column stands on the left, so that its type and its collation apply.
@@ -86,11 +123,10 @@ function compare(dialect: Dialect, term: SqlTerm, known: ColumnFacts): RawBuilde
 }
 
 function compareThere(dialect: Dialect, term: SqlTerm, known: ColumnFacts): RawBuilder<unknown> {
-  const { is } = term;
-  const column = comparable(dialect, term.column, known);
-  const ref = dialect.compared?.(column, known) ?? column.ref;
+  const { is, column, than } = term;
+  const ref = comparedRef(dialect, column, known);
   if (is === 'missing') return sql`${ref} is null`;
-  const asked = dialect.asked(term);
+  const asked = than ? comparedRef(dialect, than, known) : dialect.asked(term);
   switch (is) {
     case 'equal':
       return sql`${ref} = ${asked}`;

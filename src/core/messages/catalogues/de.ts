@@ -130,6 +130,7 @@ export const de: Catalogue = {
       moment {{fields}: Abgelaufen seit {until, date, long}, {until, time, short} UTC.}
       other {{fields}: Abgelaufen.}
     }`,
+    'unchanged-since': 'Jemand anders hat das inzwischen geändert; bitte noch einmal ansehen.',
     'no-overlap': `{takenBy, select,
       row {{fields}: Überschneidet sich mit Zeile {row}.}
       entry {{fields}: Überschneidet sich mit Eintrag {entry}.}

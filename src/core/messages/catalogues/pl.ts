@@ -134,6 +134,7 @@ export const pl: Catalogue = {
       moment {{fields}: termin ważności minął {until, date, long}, {until, time, short} UTC.}
       other {{fields}: termin ważności minął.}
     }`,
+    'unchanged-since': 'Ktoś inny zmienił to w międzyczasie; proszę przejrzeć to jeszcze raz.',
     'no-overlap': `{takenBy, select,
       row {{fields}: pokrywa się z wierszem {row}.}
       entry {{fields}: pokrywa się z pozycją {entry}.}

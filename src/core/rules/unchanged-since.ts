@@ -1,0 +1,56 @@
+import { occasionIs, when } from '../conditions/condition.ts';
+import { isSameValue } from '../exact.ts';
+import { fault } from '../fault.ts';
+import type { Fields } from '../kinds/field.ts';
+import type { Collection } from '../stored/collection.ts';
+import type { Columns } from '../stored/look-up.ts';
+import type { Found } from './definition.ts';
+import { absent, needed } from './presence.ts';
+import { type ColumnPaths, exactColumns, ROW, storedRule } from './stored-rule.ts';
+import type { BoundRule, Use } from './use.ts';
+
+const bound = storedRule('unchanged-since');
+
+/**
+ * The stored record that is changed is still the one that the change was made from: its version (a counter, or the moment of the last
+ * change) is what the field says. The field is needed when a stored record is changed, and has to be left out of something new;
+ * declare it `.orAbsent().leftOut()`. A record that is gone has changed, too.
+ *
+ * What another stores between this answer and the update is settled by `serially`, or by the update itself (`where version = …`).
+ *
+ * @param column the column of the version, and the field that carries it
+ * @param use `on`: the occasions of changing, where they are others than `amend`
+ */
+export const unchangedSince = <C extends Columns, K extends keyof C, F extends Fields>(
+  stored: Collection<C, K>,
+  column: ColumnPaths<C, F>,
+  use: Omit<Use<F>, 'when'> = {},
+): BoundRule<F> => {
+  const { on = 'amend', ...options } = use;
+  const [[version = '', field] = [], ...others] = Object.entries(column) as [string, string][];
+  if (field === undefined || others.length > 0)
+    fault('unchanged-since: name one column, that of the version, and the field that carries it.');
+  const same = bound(stored, column, options, [], ({ collection }) => {
+    const isExact = exactColumns(collection).includes(version);
+    return {
+      looksUp: {
+        [ROW]: {
+          collection,
+          terms: [],
+          columns: [version],
+          want: 'oneOrNone',
+          exceptItself: false,
+          onlyItself: true,
+          isFresh: true,
+          inner: {},
+        },
+      },
+      holds: (read: { readonly [role: string]: unknown }, found: Found) => {
+        const row = found[ROW] as { readonly [column: string]: unknown } | undefined;
+        return row !== undefined && isSameValue(row[version], read[version], isExact);
+      },
+      message: { en: 'Somebody else has changed this in the meantime; please look at it again.' },
+    };
+  });
+  return when(occasionIs(...[on].flat()), [needed(field as never), same], [absent(field as never)]) as never;
+};
