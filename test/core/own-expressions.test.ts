@@ -18,8 +18,8 @@ const linearAllTheSame = new Map<string, string>([
   ['http/control-attributes.ts /\\(.*\\)|\\[.*\\]/g', 'expressions of the application’s own'],
   ['http/form.ts /\\[([^[\\]]*)\\]/g', 'it ends at the next bracket'],
   ['http/shown-form.ts /\\[([^[\\]]*)\\]/g', 'it ends at the next bracket'],
-  ['records/sql/gaps.ts /[\\p{L}\\p{N}_$]+/gu', 'what has matched is not tried again'],
-  ['records/sql/sqlite.ts /\\)\\s*where\\s/i', 'it begins at a bracket only, and no bracket is a blank'],
+  ['records/sql/checking/covering.ts /[\\p{L}\\p{N}_$]+/gu', 'what has matched is not tried again'],
+  ['records/sql/checking/sqlite.ts /\\)\\s*where\\s/i', 'it begins at a bracket only, and no bracket is a blank'],
   ['http/receive/body.ts /%(?![0-9a-f]{2})/gi', 'two characters ahead'],
 ]);
 

@@ -1,44 +1,61 @@
 import type { CollectionSpec } from '../stored/collection.ts';
 import type { LookUpSpec } from '../stored/look-up.ts';
-import type { Need, UniqueNeed } from '../stored/records.ts';
+import type { FixedValues, KnownNeed, Need, OverlapNeed, UniqueNeed } from '../stored/records.ts';
 import type { TermSpec, Terms } from '../stored/where.ts';
 import type { Scalar } from '../verdict.ts';
 import { leavesOf } from './leaves.ts';
 import type { LookUpPlan, Plan, UsePlan } from './plan.ts';
 
-/** What the rules of these intakes need of each collection: its columns, and the unique constraints behind `unique`. */
+/** What rules need of one collection, while it is put together. */
+class Needs {
+  readonly columns = new Set<string>();
+  readonly always = new Set<string>();
+  readonly kinds: { [column: string]: string } = {};
+  /** What constraints have to enforce; each stands once. */
+  readonly unique = new Map<string, UniqueNeed>();
+  readonly known = new Map<string, KnownNeed>();
+  readonly overlaps = new Map<string, OverlapNeed>();
+}
+
+/** What the rules of these intakes need of each collection: its columns, and the constraints that settle races. */
 export function needsOf(plans: readonly Plan[]): Need[] {
-  const needs = new Map<string, { columns: Set<string>; unique: Map<string, UniqueNeed>; kinds: { [column: string]: string } }>();
-  const needOf = (collection: string) => {
-    const need = needs.get(collection) ?? {
-      columns: new Set<string>(),
-      unique: new Map<string, UniqueNeed>(),
-      kinds: {} as { [column: string]: string },
-    };
-    needs.set(collection, need);
-    return need;
+  const all = new Map<string, Needs>();
+  const needsOf = ({ name, columns }: CollectionSpec): Needs => {
+    const needs = all.get(name) ?? new Needs();
+    all.set(name, needs);
+    for (const [column, { spec }] of Object.entries(columns)) needs.kinds[column] = spec.name;
+    return needs;
   };
-  const look = ({ collection, terms, columns, exceptItself, onlyItself, inner, order }: LookUpSpec): void => {
-    const need = needOf(collection.name);
-    for (const [column, { spec }] of Object.entries(collection.columns)) need.kinds[column] = spec.name;
-    const compared = [...terms, ...collection.only.terms].flatMap(({ column, than = column }) => [column, than]);
-    const named = [...compared, ...columns, ...collection.scope, ...(order ? [order.column] : [])];
-    for (const column of exceptItself || onlyItself ? [...named, ...collection.key] : named) need.columns.add(column);
+  const look = (lookUp: LookUpSpec): void => {
+    const { collection, columns, inner, order } = lookUp;
+    const needs = needsOf(collection);
+    for (const column of columnsIn(lookUp)) needs.columns.add(column);
+    const read = lookUp.want === 'sum' ? [] : columns.filter((column) => column !== order?.column);
+    for (const column of read) if (collection.columns[column]?.maybe !== true) needs.always.add(column);
     for (const nested of Object.values(inner)) look(nested);
   };
   for (const plan of plans) {
-    for (const column of plan.storedIn?.key ?? []) needOf((plan.storedIn as CollectionSpec).name).columns.add(column);
+    const { storedIn } = plan;
+    if (storedIn) for (const column of storedIn.key) needsOf(storedIn).columns.add(column);
     for (const use of plan.uses) {
       for (const { spec } of lookUpsOf(use)) look(spec);
-      const unique = uniqueOf(use);
-      if (unique) needOf(unique.collection).unique.set(JSON.stringify(unique.need), unique.need);
+      const [lookUp] = use.lookUps;
+      const put = <T>(into: Map<string, T>, need: T) => into.set(JSON.stringify(need), need);
+      if (!lookUp) continue;
+      const { mirrors } = use.definition;
+      if (mirrors === 'unique') put(needsOf(lookUp.spec.collection).unique, uniqueNeed(use, lookUp.spec));
+      if (mirrors === 'overlap') put(needsOf(lookUp.spec.collection).overlaps, overlapNeed(use, lookUp.spec));
+      if (mirrors === 'known' && storedIn && use.scope.length === 0) put(needsOf(storedIn).known, knownNeed(storedIn, use, lookUp.spec));
     }
   }
-  return [...needs].map(([collection, { columns, unique, kinds }]) => ({
+  return [...all].map(([collection, { columns, always, kinds, unique, known, overlaps }]) => ({
     collection,
     columns: [...columns],
+    always: [...always],
     kinds,
     unique: [...unique.values()],
+    known: [...known.values()],
+    overlaps: [...overlaps.values()],
   }));
 }
 
@@ -46,19 +63,51 @@ function lookUpsOf({ lookUps, tells, when }: UsePlan): LookUpPlan[] {
   return [...lookUps, ...tells, ...when.flatMap(leavesOf).flatMap((leaf) => leaf.lookUps)];
 }
 
-function uniqueOf({ definition, lookUps, constraint }: UsePlan): { collection: string; need: UniqueNeed } | undefined {
-  const [lookUp] = lookUps;
-  if (definition.mirrors !== 'unique' || !lookUp) return undefined;
-  const { collection, terms } = lookUp.spec;
+function columnsIn({ collection, terms, columns, exceptItself, onlyItself, order }: LookUpSpec): string[] {
+  const compared = [...terms, ...collection.only.terms].flatMap(({ column, than = column }) => [column, than]);
+  const named = [...compared, ...columns, ...collection.scope, ...(order ? [order.column] : [])];
+  return exceptItself || onlyItself ? [...named, ...collection.key] : named;
+}
+
+function uniqueNeed({ constraint }: UsePlan, { terms, collection }: LookUpSpec): UniqueNeed {
+  const asked = terms.filter(({ role }) => role !== undefined);
   return {
-    collection: collection.name,
-    need: {
-      columns: [...terms.flatMap(({ column, role }) => (role === undefined ? [] : [column])), ...collection.scope],
-      ignoringCase: terms.filter(({ is }) => is === 'ignoringCase').map(({ column }) => column),
-      only: Object.fromEntries([...fixedIn({ terms: terms.filter(({ role }) => role === undefined) }), ...fixedIn(collection.only)]),
-      constraint,
-    },
+    columns: [...asked.map(({ column }) => column), ...collection.scope],
+    ignoringCase: foldedIn(asked),
+    only: onlyIn(terms, collection),
+    constraint,
   };
+}
+
+function overlapNeed({ definition, constraint }: UsePlan, { terms, collection }: LookUpSpec): OverlapNeed {
+  const { from = '', to = '', touching = false } = definition.claims?.interval ?? {};
+  const alike = terms.filter(({ role, column }) => role !== undefined && column !== from && column !== to);
+  return {
+    columns: [...alike.map(({ column }) => column), ...collection.scope],
+    ignoringCase: foldedIn(alike),
+    interval: [from, to],
+    touching,
+    only: onlyIn(terms, collection),
+    constraint,
+  };
+}
+
+function knownNeed({ scope }: CollectionSpec, { roles }: UsePlan, { terms, collection }: LookUpSpec): KnownNeed {
+  const asked = terms.filter(({ role, isBlameless }) => role !== undefined && !isBlameless);
+  return {
+    fields: asked.map(({ role }) => String(roles.find(({ name }) => name === role)?.place.segments.at(-1))),
+    refersTo: collection.name,
+    referred: asked.map(({ column }) => column),
+    scope: collection.scope.filter((column) => scope.includes(column)),
+  };
+}
+
+function foldedIn(terms: readonly TermSpec[]): string[] {
+  return terms.filter(({ is }) => is === 'ignoringCase').map(({ column }) => column);
+}
+
+function onlyIn(terms: readonly TermSpec[], { only }: CollectionSpec): FixedValues {
+  return Object.fromEntries([...fixedIn({ terms: terms.filter(({ role }) => role === undefined) }), ...fixedIn(only)]);
 }
 
 /** Columns that have fixed values, and one of these. */

@@ -50,11 +50,18 @@ function spotsOf({ scope, blamed }: UsePlan): Spot[] {
 /** The use of the rule that the constraint enforces: by the constraint's name, else by its columns. */
 function behind({ uses, storedIn }: Plan, conflict: Conflict): UsePlan | undefined {
   const { constraint, told } = conflict;
-  const named = uses.find((use) => use.constraint !== undefined && (use.constraint === constraint || use.constraint === told));
+  const isNamed = (use: UsePlan) => use.constraint !== undefined && (use.constraint === constraint || use.constraint === told);
+  const named = uses.find((use) => isNamed(use) && mayStandIn(use, conflict));
   if (named) return named;
   const candidates = uses.filter((use) => (use.constraint === undefined || constraint === undefined) && isBehind(storedIn, use, conflict));
   // Two references to one collection are told apart by the fields that refer.
   return conflict.sort === 'known' && candidates.length > 1 ? candidates.find((use) => refersBy(storedIn, use, conflict)) : candidates[0];
+}
+
+/** A name stands for a rule wherever it is, but for `unique`: keys of two tables may be called alike. */
+function mayStandIn({ definition, lookUps: [lookUp] }: UsePlan, { sort, collections }: Conflict): boolean {
+  if (sort !== 'unique' || definition.mirrors !== 'unique' || !collections) return true;
+  return collections.includes(lookUp?.spec.collection.name ?? '');
 }
 
 function isBehind(storedIn: Plan['storedIn'], use: UsePlan, conflict: Conflict): boolean {
@@ -88,9 +95,9 @@ function refersBy(storedIn: Plan['storedIn'], { roles }: UsePlan, { columns }: C
 }
 
 /** Whether some rule could say what a violated constraint means, if it looked again. */
-export function mayExplain({ uses, storedIn }: Plan, { sort, collections, refersTo }: Conflict): boolean {
+export function mayExplain({ uses, storedIn }: Plan, { sort, collections, refersTo, constraint: refused }: Conflict): boolean {
   return uses.some(({ definition, lookUps: [lookUp], constraint }) => {
-    if (constraint !== undefined) return true;
+    if (constraint !== undefined && refused === undefined) return true;
     if (!lookUp || definition.mirrors !== sort) return false;
     const { name } = lookUp.spec.collection;
     if (sort !== 'known') return collections === undefined || collections.includes(name);

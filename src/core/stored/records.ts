@@ -65,20 +65,47 @@ export interface Need {
   readonly columns: readonly string[];
   /** The kind of every column, where it is known. */
   readonly kinds?: { readonly [column: string]: string };
+  /** Columns that rules read and take to hold something in every row: those that are not `maybe`. */
+  readonly always?: readonly string[];
   readonly unique: readonly UniqueNeed[];
+  /** References of the rows that intakes store here to rows that have to be there. */
+  readonly known?: readonly KnownNeed[];
+  readonly overlaps?: readonly OverlapNeed[];
 }
+/** Fixed values, one of which other columns have (`null`: hold nothing), when only such rows are compared. */
+export type FixedValues = { readonly [column: string]: readonly Scalar[] };
 export interface UniqueNeed {
   readonly columns: readonly string[];
   readonly ignoringCase: readonly string[];
-  /** Fixed values, one of which other columns have (`null`: hold nothing), when only such rows are compared. */
-  readonly only: { readonly [column: string]: readonly Scalar[] };
+  readonly only: FixedValues;
   /** The name by which the rule knows the constraint. */
+  readonly constraint: string | undefined;
+}
+export interface KnownNeed {
+  /** For each column referred to the field that is compared with it: the column of its name, where there is one. */
+  readonly fields: readonly string[];
+  readonly refersTo: string;
+  readonly referred: readonly string[];
+  /** Columns that say whose a row is: they may stand in the reference besides. */
+  readonly scope: readonly string[];
+}
+export interface OverlapNeed {
+  /** The columns that have to be alike. */
+  readonly columns: readonly string[];
+  readonly ignoringCase: readonly string[];
+  readonly interval: readonly [from: string, to: string];
+  readonly touching: boolean;
+  readonly only: FixedValues;
   readonly constraint: string | undefined;
 }
 
 /** Something that rules need and the store lacks. */
 export interface StoreGap {
-  readonly lacks: 'collection' | 'column' | 'unique' | 'constraint-name' | 'type';
+  /**
+   * `presence`: a column may hold nothing, and rules take it to hold something; `reference`: nothing refuses a row whose `known` row is
+   * gone; `overlap`: nothing refuses a row that overlaps another.
+   */
+  readonly lacks: 'collection' | 'column' | 'type' | 'presence' | 'unique' | 'constraint-name' | 'reference' | 'overlap';
   readonly collection: string;
   readonly columns: readonly string[];
   /** One sentence for the person who starts the application. */

@@ -1,6 +1,6 @@
 import type { Kysely, RawBuilder } from 'kysely';
-import type { Conflict, Question, Term, UniqueNeed } from '../../core/stored/records.ts';
-import type { Scalar } from '../../core/verdict.ts';
+import type { Conflict, Question, Term } from '../../core/stored/records.ts';
+import type { Inspector } from './checking/inspector.ts';
 
 /** The application's own database, whatever its rows are. */
 // biome-ignore lint/suspicious/noExplicitAny: Kysely is invariant in its tables, and any database will do
@@ -43,24 +43,12 @@ export type ColumnFacts = ReadonlyMap<
   { readonly collation?: string; readonly length?: number; readonly isText?: boolean; readonly type?: string }
 >;
 
-/** One unique constraint or index of a table. */
-export interface UniqueKey {
-  readonly name: string;
-  readonly columns: readonly KeyColumn[];
-  /** It covers only the rows for which this is true, in the database's own words. */
-  readonly within?: string;
-}
-export interface KeyColumn {
-  readonly name: string;
-  readonly ignoresCase: boolean;
-  /** Of a column that is worked out from others: it holds something, so that the key compares the row, when this is true. */
-  readonly within?: string;
-}
-
 /** What a database does in its own way. */
 export interface Dialect {
   /** Learns what comparing needs to know of a table; asked once for each. */
   readonly learn?: (db: Database, table: SqlTable) => Promise<ColumnFacts>;
+  /** The tables that are parts of others, by whose name errors are told; part to whole. */
+  readonly parts?: (db: Database) => Promise<ReadonlyMap<string, string>>;
   /** The keys as the parameters of a statement: as many of them however many keys there are. */
   readonly values: (terms: readonly SqlTerm[], keys: readonly Key[], known: ColumnFacts) => readonly unknown[];
   /** A source of rows `k` made of these parameters, one row for each key. */
@@ -96,17 +84,10 @@ export interface Dialect {
   readonly violation: (error: Violated) => Violation | undefined;
   /** Whether an error says that others were in the way, so that the same may succeed when it is tried again. */
   readonly mayTryAgain: (error: Violated) => boolean;
-  /** The columns of a table; `undefined` when it is not there. */
-  readonly columnsOf: (db: Database, table: SqlTable) => Promise<readonly string[] | undefined>;
-  readonly uniqueKeysOf: (db: Database, table: SqlTable) => Promise<readonly UniqueKey[]>;
-  /** A row of the table that holds these values, called `r`, and nothing else that matters. */
-  readonly rowOf: (table: SqlTable, values: readonly (readonly [column: string, value: Scalar])[]) => RawBuilder<unknown>;
-  /** The statement that creates what is needed. */
-  readonly createUnique: (table: string, need: UniqueNeed, columnName: (column: string) => string, name: string) => string;
   /** Every transaction is serialisable, and no level can be set. */
   readonly isAlwaysSerial?: true;
-  /** Whether errors name the constraint only, and not its columns. */
-  readonly namesOnly: boolean;
+  /** What `checkStore` needs to know of it. */
+  readonly inspector: Inspector;
 }
 
 /** An error of a driver: each has some of these. */
@@ -116,6 +97,8 @@ export interface Violated {
   readonly rawCode?: unknown;
   readonly message?: unknown;
   readonly sqlMessage?: unknown;
+  /** The statement that failed (mysql2). */
+  readonly sql?: unknown;
   readonly constraint?: unknown;
   readonly detail?: unknown;
   readonly table?: unknown;

@@ -1,6 +1,7 @@
 import { type RawBuilder, sql } from 'kysely';
-import { columnsFrom, createUniqueIndex, selected } from './creating.ts';
-import type { ColumnFacts, Database, Dialect, SqlColumn, SqlTable, SqlTerm, UniqueKey, Violated, Violation } from './dialect.ts';
+import { foldsCase, learn, mysqlInspector } from './checking/mysql.ts';
+import type { ColumnFacts, Database, Dialect, SqlColumn, SqlTerm, Violated, Violation } from './dialect.ts';
+import { namesIn } from './names-in.ts';
 import { type SqlRecords, sqlRecords } from './records.ts';
 import type { SqlOptions } from './tables.ts';
 
@@ -44,27 +45,9 @@ const mysql: Dialect = {
   // A deadlock, a lock that was not to be had in time, a row that has changed since it was read.
   mayTryAgain: ({ errno }) => errno === 1213 || errno === 1205 || errno === 1020,
   violation,
-  columnsOf: (db, table) =>
-    columnsFrom(
-      sql`select column_name as name from information_schema.columns where table_schema = ${schemaOf(table)} and table_name = ${table.name}`,
-      db,
-    ),
-  uniqueKeysOf,
-  rowOf: (_table, values) => selected(values),
-  createUnique: (table, need, nameOf, name) =>
-    createUniqueIndex(table, need, nameOf, name, backquoted, { hasPartial: false, quote: backquoted }),
-  namesOnly: true,
+  unfit,
+  inspector: mysqlInspector,
 };
-
-const backquoted = (name: string): string => `\`${name.replaceAll('`', '``')}\``;
-
-function schemaOf({ schema }: SqlTable): RawBuilder<unknown> {
-  return schema === undefined ? sql`database()` : sql`${schema}`;
-}
-
-function foldsCase(collation: string | undefined): boolean {
-  return collation?.endsWith('_ci') ?? false;
-}
 
 const TYPES: { readonly [kind: string]: RawBuilder<unknown> } = {
   whole: sql`bigint`,
@@ -97,20 +80,6 @@ function charsetOf(collation: string): string {
   return collation === 'binary' ? 'binary' : (collation.split('_')[0] as string);
 }
 
-async function learn(db: Database, table: SqlTable): Promise<ColumnFacts> {
-  const { rows } = await sql<{ name: string; collation: string | null; length: number | string | null; type: string }>`
-    select column_name as name, collation_name as collation, character_maximum_length as length, lower(data_type) as ${sql.ref('type')}
-    from information_schema.columns where table_schema = ${schemaOf(table)} and table_name = ${table.name}`.execute(db);
-  return new Map(
-    rows
-      .filter(({ collation }) => collation === null || /^\w+$/.test(collation))
-      .map(({ name, collation, length, type }) => [
-        name,
-        { type, ...(collation !== null && { collation }), ...(length !== null && { length: Number(length) }) },
-      ]),
-  );
-}
-
 /** A TIMESTAMP is shown in the zone of the session, and compared by it: its seconds since 1970 are the same in all. */
 function isTimestamp({ kind, name }: SqlColumn, known: ColumnFacts): boolean {
   return kind === 'moment' && known.get(name)?.type === 'timestamp';
@@ -123,6 +92,25 @@ function secondsOf(moment: string): string {
 /** `2031-05-01T09:30:00.000Z` as a DATETIME in UTC. */
 function inUtc(moment: string): string {
   return moment.replace('T', ' ').replace('Z', '');
+}
+
+const NUMBERS = /^(tinyint|smallint|mediumint|int|bigint|decimal|float|double|bit|year)$/;
+/** The types that hold what a kind reads. Anything else would be converted: a text that is no number equals 0 then. */
+const HOLD: { readonly [kind: string]: RegExp } = {
+  whole: NUMBERS,
+  decimal: NUMBERS,
+  exact: /^(tinyint|smallint|mediumint|int|bigint|decimal|year)$/,
+  flag: /^(tinyint|smallint|mediumint|int|bigint|bit)$/,
+  day: /^(date|datetime)$/,
+  moment: /^(datetime|timestamp)$/,
+  time: /^time$/,
+};
+const NO_TEXT = new RegExp(`${NUMBERS.source}|^(date|datetime|timestamp|time)$`);
+
+function unfit({ kind, name }: SqlColumn, known: ColumnFacts): string | undefined {
+  const type = known.get(name)?.type;
+  if (type === undefined || (kind === 'text' ? !NO_TEXT.test(type) : HOLD[kind]?.test(type) !== false)) return undefined;
+  return `"${name}" is of type ${type}, which is not compared as ${kind}; give it another type, or declare the column as what it holds.`;
 }
 
 // What the driver makes of these types depends on its settings; text does not.
@@ -145,7 +133,7 @@ function violation(error: Violated): Violation | undefined {
   const sort = CODES.get(error.errno);
   if (sort === undefined) return undefined;
   const told = String(error.sqlMessage ?? error.message ?? '');
-  if (sort === 'unique') return duplicate(told);
+  if (sort === 'unique') return duplicate(told, error.sql);
   if (sort === 'other') {
     // "CONSTRAINT `name` failed for …" (MariaDB), "Check constraint 'name' is violated." (MySQL)
     const constraint = namesIn(told, "'`")[0];
@@ -165,54 +153,32 @@ function cutAt(text: string, mark: string): [string, string?] {
   return at < 0 ? [text] : [text.slice(0, at), text.slice(at + mark.length)];
 }
 
-/** The names in a message, each between two of the same quotation marks; a doubled mark stands for itself. */
-function namesIn(told: string, marks = '`'): string[] {
-  const names: string[] = [];
-  for (let at = 0; at < told.length; at++) {
-    const mark = told[at] as string;
-    if (!marks.includes(mark)) continue;
-    let name = '';
-    for (at++; at < told.length; at++) {
-      if (told[at] !== mark) name += told[at];
-      else if (told[at + 1] === mark) name += told[at++];
-      else break;
-    }
-    names.push(name);
-  }
-  return names;
-}
-
-/** "Duplicate entry 'x' for key 'owners.email'": only a name, which is the column's where nobody chose another. */
-function duplicate(told: string): Violation {
-  // The entry is somebody else's text and may hold the same words; the name comes last.
-  const at = told.lastIndexOf(" '");
-  if (at < 0 || !told.endsWith("'")) return { sort: 'unique' };
-  const key = told.slice(at + 2, -1);
+/**
+ * "Duplicate entry 'x' for key 'owners.email'", in whichever language: the key is named last, and where nobody chose its name, it is
+ * called as its column. MariaDB leaves out the table, which the statement names.
+ */
+function duplicate(told: string, statement: unknown): Violation {
+  // The entry is somebody else's text and may hold quotation marks; the name comes last.
+  const end = told.lastIndexOf("'");
+  const start = told.lastIndexOf("'", end - 1) + 1;
+  if (start <= 0 || end <= start) return { sort: 'unique' };
+  const key = told.slice(start, end);
   const dot = key.indexOf('.');
   const name = key.slice(dot + 1);
-  const table = dot < 0 ? {} : { table: key.slice(0, dot) };
-  return name === 'PRIMARY' ? { sort: 'unique', ...table, ofKey: true } : { sort: 'unique', ...table, constraint: name, columns: [name] };
+  const table = dot < 0 ? tableIn(String(statement ?? '')) : key.slice(0, dot);
+  const where = table === undefined ? {} : { table };
+  return name === 'PRIMARY' ? { sort: 'unique', ...where, ofKey: true } : { sort: 'unique', ...where, constraint: name, columns: [name] };
 }
 
-async function uniqueKeysOf(db: Database, table: SqlTable): Promise<UniqueKey[]> {
-  const { rows } = await sql<{ index: string; column: string | null; made: string | null }>`
-    select s.index_name as ${sql.ref('index')}, s.column_name as ${sql.ref('column')}, c.generation_expression as made
-    from information_schema.statistics s left join information_schema.columns c
-      on c.table_schema = s.table_schema and c.table_name = s.table_name and c.column_name = s.column_name
-    where s.non_unique = 0 and s.table_schema = ${schemaOf(table)} and s.table_name = ${table.name}
-    order by s.index_name, s.seq_in_index`.execute(db);
-  const known = await learn(db, table);
-  const keys = new Map<string, UniqueKey>();
-  for (const { index, column, made } of rows) {
-    const name = column ?? '';
-    const key = keys.get(index) ?? { name: index, columns: [] };
-    keys.set(index, {
-      ...key,
-      columns: [
-        ...key.columns,
-        { name, ignoresCase: foldsCase(known.get(name)?.collation), ...(made && { within: `(${made}) is not null` }) },
-      ],
-    });
-  }
-  return [...keys.values()];
+/** The table that a statement writes to: `insert into \`db\`.\`owners\` …`, `update owners set …`. */
+function tableIn(statement: string): string | undefined {
+  const head = /^\s{0,20}(?:insert|replace|update)(?:\s(?:low_priority|delayed|high_priority|ignore|into))*\s/i.exec(
+    statement.slice(0, 200),
+  )?.[0];
+  if (head === undefined) return undefined;
+  const rest = statement.slice(head.length);
+  const name = /^(?:`(?:[^`]|``)*`|[\p{L}\p{N}_$]+)(?:\.(?:`(?:[^`]|``)*`|[\p{L}\p{N}_$]+))?/u.exec(rest)?.[0];
+  if (name === undefined) return undefined;
+  const parts = namesIn(name);
+  return parts.length > 0 ? parts.at(-1) : name.split('.').at(-1);
 }

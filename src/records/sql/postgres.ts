@@ -1,6 +1,6 @@
 import { type RawBuilder, sql } from 'kysely';
-import { columnsFrom, createUniqueIndex, quoted } from './creating.ts';
-import type { ColumnFacts, Database, Dialect, Key, SqlTable, SqlTerm, UniqueKey, Violated, Violation } from './dialect.ts';
+import { columnIn, postgresInspector, regclass } from './checking/postgres.ts';
+import type { ColumnFacts, Database, Dialect, Key, SqlTable, SqlTerm, Violated, Violation } from './dialect.ts';
 import { type SqlRecords, sqlRecords } from './records.ts';
 import type { SqlOptions } from './tables.ts';
 
@@ -44,17 +44,11 @@ const postgres: Dialect = {
   mayNotCast: (term, known) =>
     isAsked(term) && !NUMBERS[term.column.kind] && term.column.kind !== 'flag' && known.get(term.column.name)?.isText !== true,
   learn,
+  parts,
   // A serialisation failure, a deadlock, a lock that was not to be had.
   mayTryAgain: ({ code }) => code === '40001' || code === '40P01' || code === '55P03',
   violation,
-  columnsOf: (db, table) =>
-    columnsFrom(sql`select attname as name from pg_attribute where attrelid = ${regclass(table)} and attnum > 0 and not attisdropped`, db),
-  uniqueKeysOf,
-  rowOf: (table, values) =>
-    sql`jsonb_populate_record(null::${table.ref}, cast(${JSON.stringify(Object.fromEntries(values))} as jsonb)) as r`,
-  createUnique: (table, need, nameOf, name) =>
-    createUniqueIndex(table, need, nameOf, name, (column) => `lower(${quoted(column)})`, { hasPartial: true }),
-  namesOnly: false,
+  inspector: postgresInspector,
 };
 
 /** Which columns hold text, that any key is a value of. */
@@ -64,6 +58,14 @@ async function learn(db: Database, table: SqlTable): Promise<ColumnFacts> {
       or format_type(atttypid, null) = 'citext' as ${sql.ref('isText')}
     from pg_attribute where attrelid = ${regclass(table)} and attnum > 0 and not attisdropped`.execute(db);
   return new Map(rows.map(({ name, isText }) => [name, { isText }]));
+}
+
+/** A row of a partitioned table is refused by the partition. */
+async function parts(db: Database): Promise<ReadonlyMap<string, string>> {
+  const { rows } = await sql<{ part: string; whole: string }>`
+    select p.relname as part, w.relname as whole from pg_class p join pg_class w on w.oid = pg_partition_root(p.oid)
+    where p.relispartition and p.relkind in ('r', 'p')`.execute(db);
+  return new Map(rows.map(({ part, whole }) => [part, whole]));
 }
 
 /** Whether a term has a key at all. */
@@ -109,18 +111,19 @@ const CODES: { readonly [code: string]: Violation['sort'] } = {
   23514: 'other',
 };
 
-function violation({ code, constraint, table, detail }: Violated): Violation | undefined {
+function violation({ code, constraint, table, detail, message }: Violated): Violation | undefined {
   const sort = CODES[String(code)];
   if (sort === undefined) return undefined;
   const told = String(detail ?? '');
-  // A row that is still referred to was to be deleted, or its key changed: no reference is missing.
-  if (sort === 'known' && told.includes('still referenced')) return undefined;
+  // A row that is still referred to was to be deleted, or its key changed: no reference is missing. In whichever language, the
+  // sentence then names three things (its table, the constraint, the table that refers), and two otherwise.
+  if (sort === 'known' && quotedIn(String(message ?? '')).length > 2) return undefined;
   // "Key (lower(email), marina)=(…) already exists.": the columns stand in the first parentheses, whatever the language. The
   // values are somebody else's text, of any length.
   const from = told.indexOf('(') + 1;
   const to = told.indexOf(')=(', from);
   const list = from > 0 && to > 0 ? told.slice(from, to) : undefined;
-  const refersTo = sort === 'known' ? lastQuoted(told) : undefined;
+  const refersTo = sort === 'known' ? quotedIn(told.slice(told.lastIndexOf(')'))).at(-1) : undefined;
   return {
     sort,
     ...(typeof constraint === 'string' && { constraint }),
@@ -130,15 +133,18 @@ function violation({ code, constraint, table, detail }: Violated): Violation | u
   };
 }
 
-/** The last name in quotation marks, of whichever language: `… is not present in table "owners".` */
-function lastQuoted(told: string): string | undefined {
-  const MARKS = '"»«„“”\'';
-  let end = told.length - 1;
-  while (end >= 0 && !MARKS.includes(told[end] as string)) end--;
-  let start = end - 1;
-  while (start >= 0 && !MARKS.includes(told[start] as string)) start--;
-  return start < 0 ? undefined : told.slice(start + 1, end);
+/** Names in the quotation marks of whichever language: `"owners"`, `»owners«`, `« owners »`. A mark within a name is not told apart. */
+function quotedIn(told: string): string[] {
+  const names: string[] = [];
+  let start = -1;
+  for (let at = 0; at < told.length; at++) {
+    if (!MARKS.includes(told[at] as string)) continue;
+    if (start >= 0) names.push(told.slice(start, at).trim());
+    start = start >= 0 ? -1 : at + 1;
+  }
+  return names;
 }
+const MARKS = '"»«„“”「」『』';
 
 /** Splits at the commas that stand in no parentheses. */
 function partsOf(list: string): string[] {
@@ -151,36 +157,4 @@ function partsOf(list: string): string[] {
     else parts[parts.length - 1] += letter;
   }
   return parts.map((part) => part.trim());
-}
-
-/** The column of an index's expression: `email`, `"Email"`, `lower(email)`, `lower((email)::text)`. */
-function columnIn(expression: string): string {
-  const inner = /^\w+\(\(?(.+?)\)?(::[\w ]+)?\)$/.exec(expression)?.[1] ?? expression;
-  return inner.replace(/^"(.*)"$/, '$1').replaceAll('""', '"');
-}
-
-function regclass({ schema, name }: SqlTable): RawBuilder<unknown> {
-  const full = schema === undefined ? quoted(name) : `${quoted(schema)}.${quoted(name)}`;
-  return sql`to_regclass(${full})`;
-}
-
-async function uniqueKeysOf(db: Database, table: SqlTable): Promise<UniqueKey[]> {
-  const { rows } = await sql<{ name: string; within: string | null; expressions: string[]; folding: boolean[] }>`
-    select c.relname as name, pg_get_expr(i.indpred, i.indrelid) as within,
-      array(select pg_get_indexdef(i.indexrelid, n, true) from generate_series(1, i.indnkeyatts) n) as expressions,
-      array(select not coalesce(l.collisdeterministic, true) or coalesce(a.atttypid::regtype::text = 'citext', false)
-        from generate_series(1, i.indnkeyatts) n
-        left join pg_collation l on l.oid = i.indcollation[n - 1]
-        left join pg_attribute a on a.attrelid = i.indrelid and a.attnum = i.indkey[n - 1]) as folding
-    from pg_index i join pg_class c on c.oid = i.indexrelid
-    -- One that is still being built, or is looked at when the transaction ends, refuses nothing in time.
-    where i.indisunique and i.indisvalid and i.indisready and i.indimmediate and i.indrelid = ${regclass(table)}`.execute(db);
-  return rows.map(({ name, within, expressions, folding }) => ({
-    name,
-    ...(within !== null && { within }),
-    columns: expressions.map((expression, at) => ({
-      name: columnIn(expression),
-      ignoresCase: folding[at] === true || expression.startsWith('lower('),
-    })),
-  }));
 }

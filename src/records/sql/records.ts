@@ -1,8 +1,8 @@
 import type { Answer, Conflict, Question, Records, Scope } from '../../core/stored/records.ts';
 import { ask } from './asking.ts';
+import { gapsIn } from './checking/gaps.ts';
 import type { Database, Dialect } from './dialect.ts';
 import { errorsIn } from './errors.ts';
-import { gapsIn } from './gaps.ts';
 import { inSavepoint } from './savepoint.ts';
 import { mayTryAgain, type SerialOptions, serially, type Undecided } from './serially.ts';
 import { Shared } from './shared.ts';
@@ -51,22 +51,23 @@ function recordsOf(dialect: Dialect, db: Database, shared: Shared, scope?: Scope
     serially: (run, options = {}) =>
       serially(dialect, db, (transaction) => run(recordsOf(dialect, transaction, shared, scope), transaction), options),
     mayTryAgain: (error) => mayTryAgain(dialect, error),
-    conflictOf: (error) => conflictOf(dialect, db, names, error),
-    gaps: (needs) => gapsIn(dialect, db.withoutPlugins(), db, names, needs),
+    conflictOf: (error) => conflictOf(dialect, db, shared, error),
+    gaps: (needs) => gapsIn(dialect, db, names, needs),
   };
 }
 
-function conflictOf(dialect: Dialect, db: Database, names: Names, error: unknown): Conflict | undefined {
+function conflictOf(dialect: Dialect, db: Database, shared: Shared, error: unknown): Conflict | undefined {
+  const { names } = shared;
   for (const each of errorsIn(error)) {
     const violation = dialect.violation(each);
     if (!violation) continue;
     const { table, columns, refersTo, ...others } = violation;
-    const collections = table === undefined ? undefined : names.collectionsIn(db, table);
+    const collections = table === undefined ? undefined : names.collectionsIn(db, shared.wholeOf(table));
     return {
       ...others,
       ...(collections && { collections }),
       ...(columns && { columns: columns.map((name) => names.columnIn(db, collections, name)) }),
-      ...(refersTo !== undefined && { refersTo: names.collectionsIn(db, refersTo) }),
+      ...(refersTo !== undefined && { refersTo: names.collectionsIn(db, shared.wholeOf(refersTo)) }),
     };
   }
   return undefined;

@@ -11,6 +11,7 @@ const NOTHING_KNOWN: ColumnFacts = new Map();
 export class Shared {
   /** What was learnt of tables, by name, so that it is asked once. */
   readonly #learnt = new Map<string, { readonly until: number; readonly facts: Promise<ColumnFacts> }>();
+  #parts: ReadonlyMap<string, string> = new Map();
   readonly #dialect: Dialect;
   readonly names: Names;
   statements: Statements;
@@ -28,11 +29,22 @@ export class Shared {
     const known = this.#learnt.get(name);
     if (known && known.until > Date.now()) return known.facts;
     if (known) this.forget(table);
-    const facts = learn(db, table);
+    const facts = this.#learnAll(learn, db, table);
     this.#learnt.set(name, { until: Date.now() + LEARNT_FOR, facts });
     // What could not be learnt is asked again.
     facts.catch(() => this.forget(table));
     return facts;
+  }
+
+  async #learnAll(learn: NonNullable<Dialect['learn']>, db: Database, table: SqlTable): Promise<ColumnFacts> {
+    const [facts, parts] = await Promise.all([learn(db, table), this.#dialect.parts?.(db)]);
+    if (parts) this.#parts = parts;
+    return facts;
+  }
+
+  /** The table that a table is a part of, or itself. */
+  wholeOf(table: string): string {
+    return this.#parts.get(table) ?? table;
   }
 
   /** A question failed: the table may be another by now, and statements were made for what it was. */

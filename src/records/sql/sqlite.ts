@@ -1,6 +1,6 @@
 import { sql } from 'kysely';
-import { columnsFrom, createUniqueIndex, quoted, selected } from './creating.ts';
-import type { ColumnFacts, Database, Dialect, SqlTable, UniqueKey, Violated, Violation } from './dialect.ts';
+import { sqliteInspector } from './checking/sqlite.ts';
+import type { ColumnFacts, Database, Dialect, SqlTable, Violated, Violation } from './dialect.ts';
 import { type SqlRecords, sqlRecords } from './records.ts';
 import type { SqlOptions } from './tables.ts';
 
@@ -21,7 +21,8 @@ const sqlite: Dialect = {
   unfit({ kind, name }, known) {
     const type = known.get(name)?.type ?? '';
     const isText = /CHAR|CLOB|TEXT/i.test(type);
-    if (kind === 'exact' && isText) return `"${name}" holds text, which is not compared as a number; give the column the type NUMERIC.`;
+    if ((kind === 'exact' || kind === 'decimal' || kind === 'whole') && isText)
+      return `"${name}" holds text, which is not compared as a number; give the column the type NUMERIC.`;
     if ((kind === 'moment' || kind === 'day' || kind === 'time') && /INT|REAL|FLOA|DOUB/i.test(type))
       return `"${name}" holds numbers, and nobody can tell which ${kind} they mean; keep it as text of ISO 8601, in UTC.`;
     return undefined;
@@ -41,13 +42,8 @@ const sqlite: Dialect = {
       typeof each === 'string' ? /^SQLITE_(BUSY|LOCKED)/.test(each) : [5, 6].includes(Number(each) & 0xff),
     ),
   violation,
-  columnsOf: (db, { name }) => columnsFrom(sql`select name as name from pragma_table_info(${name})`, db),
-  uniqueKeysOf,
-  rowOf: (_table, values) => selected(values),
-  createUnique: (table, need, nameOf, name) =>
-    createUniqueIndex(table, need, nameOf, name, (column) => `${quoted(column)} collate nocase`, { hasPartial: true }),
+  inspector: sqliteInspector,
   isAlwaysSerial: true,
-  namesOnly: false,
 };
 
 /** Extended result codes (sqlite.org/rescode.html): UNIQUE, PRIMARY KEY, foreign key. */
@@ -81,29 +77,4 @@ function violation(error: Violated): Violation | undefined {
 async function learn(db: Database, { name }: SqlTable): Promise<ColumnFacts> {
   const { rows } = await sql<{ name: string; type: string }>`select name as name, type as type from pragma_table_info(${name})`.execute(db);
   return new Map(rows.map(({ name, type }) => [name, { type }]));
-}
-
-async function uniqueKeysOf(db: Database, { name }: SqlTable): Promise<UniqueKey[]> {
-  const { rows } = await sql<{ index: string; partial: number; made: string | null; column: string | null; collation: string }>`
-    select l.name as "index", l.partial as "partial", m.sql as "made", x.name as "column", x.coll as "collation"
-    from pragma_index_list(${name}) as l join pragma_index_xinfo(l.name) as x left join sqlite_master as m on m.name = l.name
-    where l."unique" = 1 and x."key" = 1 order by l.seq, x.seqno`.execute(db);
-  const keys = new Map<string, UniqueKey>();
-  for (const { index, partial, made, column, collation } of rows) {
-    const key = keys.get(index) ?? { name: index, columns: [], ...(partial === 1 && { within: predicateIn(made ?? '') }) };
-    keys.set(index, {
-      ...key,
-      columns: [...key.columns, { name: column ?? '', ignoresCase: collation.toLowerCase() === 'nocase' }],
-    });
-  }
-  // A whole-number key is the row's own number, and stands in no index.
-  const primary = await sql<{ name: string }>`select name as name from pragma_table_info(${name}) where pk > 0`.execute(db);
-  const own = primary.rows.map((row) => ({ name: row.name, ignoresCase: false }));
-  return own.length > 0 ? [...keys.values(), { name: 'primary key', columns: own }] : [...keys.values()];
-}
-
-/** SQLite keeps the predicate of an index in the statement that made it only. One that is not found there is a promise of nothing. */
-function predicateIn(statement: string): string {
-  const at = statement.search(/\)\s*where\s/i);
-  return at < 0 ? 'false' : statement.slice(at + 1).replace(/^\s*where/i, '');
 }

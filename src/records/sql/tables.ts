@@ -33,6 +33,12 @@ export class Names {
     return known;
   }
 
+  /** The table of a collection with its schema, as a person writes it. */
+  fullName(db: Database, collection: string): string {
+    const { schema, name } = this.tableOf(db, collection);
+    return schema === undefined ? name : `${schema}.${name}`;
+  }
+
   columnName(db: Database, collection: string, column: string): string {
     const key = `${collection}\n${column}`;
     const known = this.#columns.get(key) ?? transformedColumn(db, this.#given[collection]?.columns?.[column] ?? column);

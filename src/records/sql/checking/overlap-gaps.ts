@@ -1,0 +1,43 @@
+import type { OverlapNeed, StoreGap } from '../../../core/stored/records.ts';
+import { covers, mentions } from './covering.ts';
+import type { Checked } from './gaps.ts';
+import type { Exclusion } from './inspector.ts';
+import { told } from './unique-gaps.ts';
+
+/** The rules `noOverlap` that no constraint of the table enforces. */
+export async function overlapGaps(checked: Checked): Promise<StoreGap[]> {
+  const { db, inspector, table, need, facts, nameOf } = checked;
+  const gaps: StoreGap[] = [];
+  const exclusions = need.overlaps?.length ? ((await inspector.exclusionsOf?.(db, table)) ?? []) : [];
+  for (const overlap of need.overlaps ?? []) {
+    // A constraint that the rule names may be one of another table: one row a night, say.
+    if (overlap.constraint !== undefined) continue;
+    if ([...overlap.columns, ...overlap.interval].some((column) => !facts.columns.has(nameOf(column)))) continue;
+    let isEnforced = false;
+    for (const exclusion of exclusions) isEnforced ||= await enforces(checked, exclusion, overlap);
+    if (!isEnforced) gaps.push(gapOf(checked, overlap));
+  }
+  return gaps;
+}
+
+async function enforces(checked: Checked, { alike, range, within }: Exclusion, { columns, interval, only }: OverlapNeed): Promise<boolean> {
+  const { nameOf } = checked;
+  const wanted = columns.map(nameOf);
+  // The fewer columns have to be alike, the more rows are refused.
+  if (!alike.every((column) => wanted.includes(column)) || !interval.every((column) => mentions(range, [nameOf(column)]))) return false;
+  return covers(checked, within === undefined ? [] : [within], only);
+}
+
+function gapOf({ inspector, need, facts, full, nameOf }: Checked, overlap: OverlapNeed): StoreGap {
+  const { collection, kinds = {} } = need;
+  const columns = [...overlap.columns, ...overlap.interval];
+  const name = [full.slice(full.indexOf('.') + 1), ...overlap.columns.map(nameOf), 'no_overlap'].join('_');
+  const statement = facts.isView ? undefined : inspector.createExclusion?.(full, overlap, nameOf, kinds[overlap.interval[0]] ?? '', name);
+  const message = `A rule wants rows of "${collection}" that are alike in ${told(overlap.columns)} not to overlap, and nothing in the table "${full}" enforces it: two submissions at once could both be stored.`;
+  const gap = { lacks: 'overlap', collection, columns } as const;
+  if (statement !== undefined) return { ...gap, message, statement };
+  return {
+    ...gap,
+    message: `${message} Store with serially, or keep one row for each step of the interval under a unique key, and name that key to the rule.`,
+  };
+}
