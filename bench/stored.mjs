@@ -1,4 +1,4 @@
-// Ten thousand rows with two look-ups each against a million vessels: judgeMany beside one prepared query a look-up.
+// Ten thousand rows (or as many as the argument says) with two look-ups each against a million vessels: judgeMany beside one prepared query a look-up.
 // An SQLite file among the temporary files; JESTRIL_POSTGRES and JESTRIL_MYSQL (postgres://…, mysql://…) name servers, in which a
 // schema `jestril_bench` is filled once.
 import { tmpdir } from 'node:os';
@@ -10,8 +10,8 @@ import Database from 'libsql';
 import { createPool } from 'mysql2';
 import pg from 'pg';
 
-const ROWS = 10_000;
-const ROUNDS = 5;
+const ROWS = Number(process.argv[2] ?? 10_000);
+const ROUNDS = Number(process.argv[3] ?? 5);
 
 const owners = collection('owners', { id: whole, email: text }, { key: 'id' });
 const vessels = collection('vessels', { id: whole, mark: text }, { key: 'id' });

@@ -103,6 +103,21 @@ describeStores((open, name) => {
     expect(await outcome()).toEqual(['accepted']);
   });
 
+  test('what nobody waits for any more is not asked once a connection is free', async () => {
+    const asked: string[] = [];
+    const busy = connect(name, store.address, 1, ({ query }) => asked.push(query.sql));
+    const records = recordsOf(name)(busy);
+    expect((await form.judge({ berth: 'A1' }, { records })).outcome).toBe('accepted');
+    const before = asked.length;
+    await busy.connection().execute(async () => {
+      const late = await Promise.all([1, 2, 3, 4].map(() => form.judge({ berth: 'A1' }, { records, within: 50 })));
+      expect(late.map(({ unsettled }) => unsettled[0]?.why)).toEqual(['timed-out', 'timed-out', 'timed-out', 'timed-out']);
+    });
+    expect((await form.judge({ berth: 'Z9' }, { records })).outcome).toBe('rejected');
+    expect(asked.length).toBe(before + 1);
+    await busy.destroy();
+  });
+
   test('rows of many go on when the server is there again', async () => {
     const records = recordsOf(name)(db);
     const outcomes: string[] = [];

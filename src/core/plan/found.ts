@@ -109,7 +109,7 @@ export class Inquiry {
   /** What has come of it, once every round is through. */
   get outcome(): Outcome {
     if (this.#outcome) return this.#outcome;
-    if (!this.#row) return { why: 'fault', cause: new Error('A look-up was never asked.') };
+    if (!this.#row) return NEVER_ASKED();
     const inside: { [name: string]: unknown } = {};
     for (const { name, inquiry } of this.#inner) {
       const { outcome } = inquiry;
@@ -133,6 +133,7 @@ export class Inquiry {
   }
 }
 
+const NEVER_ASKED = (): NoAnswer => ({ why: 'fault', cause: new Error('A look-up was never asked.') });
 const NONE: Outcome = { value: undefined };
 const NOTHING: { readonly [want in Exclude<LookUpSpec['want'], 'sum'>]: Outcome } = {
   one: { absent: true },
@@ -145,10 +146,10 @@ const NOTHING: { readonly [want in Exclude<LookUpSpec['want'], 'sum'>]: Outcome 
   exists: { value: false },
 };
 
-/** The look-ups of one case. */
+/** The look-ups of one case: of one that counts, or asks whether there is any, its answer is all. */
 export interface Inquiries {
   readonly plans: readonly LookUpPlan[];
-  readonly inquiries: readonly Inquiry[];
+  readonly inquiries: readonly (Inquiry | Cell)[];
 }
 
 export function inquire(
@@ -158,7 +159,27 @@ export function inquire(
   itself: Itself | undefined,
   isTrial: boolean,
 ): Inquiries {
-  return { plans, inquiries: plans.map(({ spec }) => new Inquiry(spec, read, questions, itself, isTrial)) };
+  return { plans, inquiries: plans.map(({ spec }) => inquiryOf(spec, read, questions, itself, isTrial)) };
+}
+
+function inquiryOf(...[spec, read, questions, itself, isTrial]: ConstructorParameters<typeof Inquiry>): Inquiry | Cell {
+  const isPlain = (spec.want === 'exists' || spec.want === 'count') && !spec.onlyItself;
+  return (isPlain && questions.want(spec, read, itself, isTrial)) || new Inquiry(spec, read, questions, itself, isTrial);
+}
+
+/** Takes the answers of a round; asks what they lead to. */
+export function advanceAll({ inquiries }: Inquiries): void {
+  for (const inquiry of inquiries) if (inquiry instanceof Inquiry) inquiry.advance();
+}
+
+const YES: Outcome = { value: true };
+const NO: Outcome = { value: false };
+
+function outcomeOf(inquiry: Inquiry | Cell, { want }: LookUpSpec): Outcome {
+  if (inquiry instanceof Inquiry) return inquiry.outcome;
+  const { answer } = inquiry;
+  if (typeof answer === 'number') return want === 'exists' ? (answer > 0 ? YES : NO) : { value: answer };
+  return (answer as NoAnswer | undefined) ?? NEVER_ASKED();
 }
 
 /** Everything found, by name; or the look-ups that found nothing, or why there is no answer. */
@@ -167,15 +188,18 @@ export function foundBy({
   inquiries,
 }: Inquiries): { readonly found: Found } | { readonly missing: readonly number[] } | { readonly absent: true } | NoAnswer {
   const found: { [name: string]: unknown } = {};
-  const missing: number[] = [];
+  let missing: number[] | undefined;
   let open: NoAnswer | undefined;
-  for (const [index, inquiry] of inquiries.entries()) {
-    const { outcome } = inquiry;
-    if ('absent' in outcome) return outcome;
-    if ('none' in outcome) missing.push(index);
+  for (let index = 0; index < plans.length; index++) {
+    const { name, spec } = plans[index] as LookUpPlan;
+    const outcome = outcomeOf(inquiries[index] as Inquiry | Cell, spec);
+    if ('value' in outcome) found[name] = outcome.value;
+    else if ('absent' in outcome) return outcome;
     else if ('why' in outcome) open ??= outcome;
-    else found[(plans[index] as LookUpPlan).name] = outcome.value;
+    else {
+      missing ??= [];
+      missing.push(index);
+    }
   }
-  if (missing.length > 0) return { missing };
-  return open ?? { found };
+  return missing ? { missing } : (open ?? { found });
 }

@@ -53,7 +53,7 @@ export interface Counts {
 }
 
 /** The verdicts in the order of the rows, and what has come of those given so far. */
-export interface JudgedRows<A> extends AsyncGenerator<Judged<A>, void, undefined> {
+export interface JudgedRows<A> extends AsyncIterableIterator<Judged<A>, void, undefined> {
   readonly counts: Counts;
 }
 
@@ -88,18 +88,80 @@ interface Row {
 }
 
 export function judgeMany(plan: Plan, submissions: Submissions, options: ManyInputs = {}): JudgedRows<unknown> {
-  const counts = new Counting();
-  return Object.assign(counted(judgeRows(plan, submissions, options), counts), { counts });
+  return new Rows(judgeChunks(plan, submissions, options));
 }
 
-async function* counted(rows: AsyncGenerator<Judged<unknown>>, counts: Counting): AsyncGenerator<Judged<unknown>, void, undefined> {
-  for await (const judged of rows) {
-    counts.add(judged.verdict);
-    yield judged;
+/** Hands the rows of chunks out one by one: a generator would wait for each of them more than once. */
+class Rows implements JudgedRows<unknown> {
+  readonly counts = new Counting();
+  readonly #chunks: AsyncGenerator<readonly Judged<unknown>[], void, undefined>;
+  #chunk: readonly Judged<unknown>[] = [];
+  #at = 0;
+  /** Calls of `next` are answered in their order. */
+  #turn: Promise<unknown> | undefined;
+
+  constructor(chunks: AsyncGenerator<readonly Judged<unknown>[], void, undefined>) {
+    this.#chunks = chunks;
+  }
+
+  next(): Promise<IteratorResult<Judged<unknown>, void>> {
+    if (this.#turn === undefined) {
+      const judged = this.#take();
+      if (judged) return Promise.resolve({ value: judged, done: false });
+    }
+    const turn = this.#turn ?? Promise.resolve();
+    const next = turn.then(() => this.#fetch());
+    const after = next.then(forget, forget);
+    this.#turn = after;
+    after.then(() => {
+      if (this.#turn === after) this.#turn = undefined;
+    });
+    return next;
+  }
+
+  #take(): Judged<unknown> | undefined {
+    const judged = this.#chunk[this.#at];
+    if (!judged) return undefined;
+    this.#at += 1;
+    this.counts.add(judged.verdict);
+    return judged;
+  }
+
+  async #fetch(): Promise<IteratorResult<Judged<unknown>, void>> {
+    for (;;) {
+      const judged = this.#take();
+      if (judged) return { value: judged, done: false };
+      const { value, done } = await this.#chunks.next();
+      if (done) return { value: undefined, done: true };
+      this.#chunk = value;
+      this.#at = 0;
+    }
+  }
+
+  async return(): Promise<IteratorResult<Judged<unknown>, void>> {
+    this.#chunk = [];
+    await this.#chunks.return();
+    return { value: undefined, done: true };
+  }
+
+  async throw(error: unknown): Promise<IteratorResult<Judged<unknown>, void>> {
+    this.#chunk = [];
+    await this.#chunks.throw(error);
+    return { value: undefined, done: true };
+  }
+
+  [Symbol.asyncIterator](): this {
+    return this;
   }
 }
 
-async function* judgeRows(plan: Plan, submissions: Submissions, options: ManyInputs): AsyncGenerator<Judged<unknown>> {
+function forget(): void {}
+
+async function* judgeChunks(
+  plan: Plan,
+  submissions: Submissions,
+  options: ManyInputs,
+): AsyncGenerator<readonly Judged<unknown>[], void, undefined> {
   const { chunk = CHUNK, rowsBefore = 0, signal } = options;
   if (!(Number.isInteger(chunk) && chunk > 0)) fault(`Intake "${plan.name}": chunk ${chunk} is not a number of rows.`);
   if (!(Number.isInteger(rowsBefore) && rowsBefore >= 0)) fault(`Intake "${plan.name}": rowsBefore ${rowsBefore} is not a number of rows.`);
@@ -119,13 +181,13 @@ async function* judgeRows(plan: Plan, submissions: Submissions, options: ManyInp
       collected.push(submission);
       if (collected.length < chunk) continue;
       begin();
-      if (underWay.length === underWayOf(chunk)) yield* (await underWay.shift()) as Judged<unknown>[];
+      if (underWay.length === underWayOf(chunk)) yield (await underWay.shift()) as Judged<unknown>[];
     }
   } catch (cause) {
     broken = { cause };
   }
   if (collected.length > 0) begin();
-  for (const judging of underWay) yield* await judging;
+  for (const judging of underWay) yield await judging;
   // What was read before the source broke off has its verdict first.
   if (broken) throw broken.cause;
 }

@@ -36,7 +36,7 @@ export interface Sum {
 
 /** One key of one question, and its answer once it is there. */
 export class Cell {
-  answer: readonly StoredRow[] | number | Sum | NoAnswer | undefined;
+  answer: readonly StoredRow[] | number | Sum | NoAnswer | undefined = undefined;
   constructor(readonly key: Key) {}
 }
 
@@ -55,10 +55,8 @@ interface Draft {
 
 /** Where the value of a term comes from: a role, the rule itself, the scope of the records, or the key of the record judged again. */
 type Source =
-  | { readonly role: string }
-  | { readonly value: Exclude<Scalar, null> }
-  | { readonly scope: string }
-  | { readonly itself: string };
+  | { readonly from: 'role' | 'scope' | 'itself'; readonly name: string }
+  | { readonly from: 'rule'; readonly value: Exclude<Scalar, null> };
 
 /** What all keys of a look-up have in common. */
 interface Shape {
@@ -70,20 +68,39 @@ interface Shape {
   readonly sources: readonly Source[];
 }
 
-/** Look-ups are declared once and asked often. */
-const shapes = new WeakMap<LookUpSpec, Map<string, Shape>>();
+/** The shapes of one look-up, which is declared once and asked often. */
+interface Shapes {
+  /** All that it may ask is there. */
+  plain?: Shape;
+  /** The same, but for the record that is judged again. */
+  except?: Shape;
+  readonly others: Map<string, Shape>;
+}
+const shapes = new WeakMap<LookUpSpec, Shapes>();
 
 /** `undefined`: what it asks with is absent, and nothing is asked. */
 function shapeOf(spec: LookUpSpec, isExcept: boolean, read: Reads): Shape | undefined {
-  const { terms } = spec;
-  const isAbsent = ({ role }: (typeof terms)[number]) => role !== undefined && read[role] === undefined;
-  const asked: Terms | undefined = terms.some(isAbsent) ? withoutAbsent(spec, isAbsent) : spec;
+  let known = shapes.get(spec);
+  if (!known) {
+    known = { others: new Map() };
+    shapes.set(spec, known);
+  }
+  for (const { role } of spec.terms) if (role !== undefined && read[role] === undefined) return openShapeOf(spec, isExcept, read, known);
+  if (isExcept) {
+    known.except ??= makeShape(spec, spec, true);
+    return known.except;
+  }
+  known.plain ??= makeShape(spec, spec, false);
+  return known.plain;
+}
+
+/** Some of what it asks with is absent. */
+function openShapeOf(spec: LookUpSpec, isExcept: boolean, read: Reads, { others }: Shapes): Shape | undefined {
+  const asked = withoutAbsent(spec, ({ role }) => role !== undefined && read[role] === undefined);
   if (!asked) return undefined;
-  const name = `${isExcept}${asked === spec ? '' : asked.terms.map((term) => terms.indexOf(term)).join()}`;
-  const known = shapes.get(spec) ?? new Map<string, Shape>();
-  shapes.set(spec, known);
-  const shape = known.get(name) ?? makeShape(spec, asked, isExcept);
-  known.set(name, shape);
+  const name = `${isExcept}${asked.terms.map((term) => spec.terms.indexOf(term)).join()}`;
+  const shape = others.get(name) ?? makeShape(spec, asked, isExcept);
+  others.set(name, shape);
   return shape;
 }
 
@@ -121,15 +138,15 @@ function makeShape(spec: LookUpSpec, asked: Terms, isExcept: boolean): Shape {
           ...(orMissing && { orMissing }),
           ...(role === undefined && { isFixed: true }),
         },
-        role === undefined ? { value: exactly ?? true } : { role },
+        role === undefined ? { from: 'rule', value: exactly ?? true } : { from: 'role', name: role },
       );
     groups.push(...(part.either ?? []).map((lists) => lists.map((list) => list.map((index) => before + index))));
   }
-  if (spec.onlyItself) for (const column of collection.key) add({ column, is: 'equal' }, { itself: column });
-  for (const column of collection.scope) add({ column, is: 'equal', isFixed: true }, { scope: column });
+  if (spec.onlyItself) for (const column of collection.key) add({ column, is: 'equal' }, { from: 'itself', name: column });
+  for (const column of collection.scope) add({ column, is: 'equal', isFixed: true }, { from: 'scope', name: column });
   if (isExcept) {
     // Another record differs in some column of the key.
-    const others = collection.key.map((column) => [add({ column, is: 'otherThan' }, { itself: column })]);
+    const others = collection.key.map((column) => [add({ column, is: 'otherThan' }, { from: 'itself', name: column })]);
     if (others.length > 1) groups.push(others);
   }
   const { want, order } = wantOf(spec);
@@ -177,11 +194,7 @@ export class Questions {
     const isExcept = spec.exceptItself && isOf(spec, itself);
     const shape = shapeOf(spec, isExcept, read);
     if (!shape) return undefined;
-    const key = shape.sources.map((source) => {
-      if ('role' in source) return read[source.role];
-      if ('value' in source) return source.value;
-      return 'scope' in source ? this.#scope[source.scope] : itself?.key[source.itself];
-    }) as Exclude<Scalar, null>[];
+    const key = this.#keyOf(shape.sources, read, itself);
     const [only] = key;
     // A text that could be the JSON of another key goes the long way.
     const keyText = key.length === 1 && typeof only === 'string' && !only.startsWith('[') ? only : JSON.stringify(key);
@@ -189,6 +202,16 @@ export class Questions {
     const known = earlier?.cells.get(keyText);
     if (known && shape.columns.every((column) => earlier?.columns.has(column))) return known;
     return this.#draft(shape, keyText, key, isTrial);
+  }
+
+  #keyOf(sources: readonly Source[], read: Reads, itself: Itself | undefined): Key {
+    const [first] = sources;
+    if (first?.from === 'role' && sources.length === 1) return [read[first.name] as Key[number]];
+    return sources.map((source) => (source.from === 'rule' ? source.value : this.#valueOf(source, read, itself)) as Key[number]);
+  }
+
+  #valueOf({ from, name }: Exclude<Source, { readonly from: 'rule' }>, read: Reads, itself: Itself | undefined): unknown {
+    return from === 'role' ? read[name] : from === 'scope' ? this.#scope[name] : itself?.key[name];
   }
 
   #draft({ name, columns, ground }: Shape, keyText: string, key: Key, isTrial: boolean): Cell {

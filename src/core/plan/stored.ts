@@ -5,7 +5,7 @@ import { unknownCause } from './cause.ts';
 import type { Claims } from './claims.ts';
 import { engineInfo } from './engine-finding.ts';
 import { type Case, callPredicate, eachCase, leaveOpen, type Ready, readyToRun, settle, skip, standAside } from './evaluate.ts';
-import { foundBy, type Inquiries, inquire } from './found.ts';
+import { advanceAll, foundBy, type Inquiries, inquire } from './found.ts';
 import { type Finds, type Guard, guardOf, type Missing, NOTHING_FOUND, type ReadsCondition, WAITING } from './guard.ts';
 import type { LookUpPlan, RolePlan, UsePlan } from './plan.ts';
 import type { Itself, Questions } from './questions.ts';
@@ -90,7 +90,7 @@ export class RecordRules {
   #ask(item: Case, read: Reads, onlyClaims: boolean): void {
     const { use } = item;
     // A condition that is settled without records spares the look-ups of what it guards, and its own.
-    const local = guardOf(this.#run, item, () => WAITING);
+    const local = use.when.length === 0 ? 'holds' : guardOf(this.#run, item, () => WAITING);
     if (local !== 'holds' && local !== WAITING) {
       if (!onlyClaims) this.#standAside(item, local);
       return;
@@ -112,10 +112,10 @@ export class RecordRules {
   /** Takes the answers of a round; asks what they lead to. */
   advance(): void {
     for (const { own, ofConditions } of this.#pending) {
-      for (const inquiry of own.inquiries) inquiry.advance();
-      for (const { inquiries } of ofConditions.values()) for (const inquiry of inquiries) inquiry.advance();
+      advanceAll(own);
+      if (ofConditions.size > 0) for (const inquiries of ofConditions.values()) advanceAll(inquiries);
     }
-    for (const { telling } of this.#toTell ?? []) for (const inquiry of telling.inquiries) inquiry.advance();
+    for (const { telling } of this.#toTell ?? []) advanceAll(telling);
   }
 
   /** Leaves everything open that records would have to settle: there are none to ask. */
@@ -133,10 +133,7 @@ export class RecordRules {
     const run = this.#run;
     const outside: Ready[] = [];
     for (const { item, read, own, ofConditions, onlyClaims } of this.#pending) {
-      const guard = guardOf(run, item, (condition, asked) => {
-        const inquiries = ofConditions.get(condition);
-        return inquiries ? this.#found(item, inquiries, asked) : NOTHING_FOUND;
-      });
+      const guard = item.use.when.length === 0 ? 'holds' : this.#guard(item, ofConditions);
       if (guard !== 'holds') {
         if (!onlyClaims) this.#standAside(item, guard);
         continue;
@@ -155,6 +152,13 @@ export class RecordRules {
     for (const { item, missing } of this.#missing ?? []) this.#tellMissing(item, missing);
     this.#missing = undefined;
     return outside;
+  }
+
+  #guard(item: Case, ofConditions: Pending['ofConditions']): Guard {
+    return guardOf(this.#run, item, (condition, asked) => {
+      const inquiries = ofConditions.get(condition);
+      return inquiries ? this.#found(item, inquiries, asked) : NOTHING_FOUND;
+    });
   }
 
   #standAside(item: Case, guard: Exclude<Guard, 'holds'>): void {

@@ -67,7 +67,7 @@ class Asking {
   /** @param isTried whether every one of these keys is known to be a value of its column's type */
   async #fill(answers: Answers, keys: readonly Key[], indexes: readonly number[], isTried: boolean): Promise<void> {
     if (indexes.length === 0) return;
-    if (this.#signal.aborted) throw this.#signal.reason;
+    this.#signal.throwIfAborted();
     const part = indexes.length === keys.length ? keys : indexes.map((index) => keys[index] as Key);
     const { question, table } = this.#asked;
     try {
@@ -88,7 +88,16 @@ class Asking {
 
   async #rows(question: Question, keys: readonly Key[]): Promise<readonly FoundRow[]> {
     const statement = this.#shared.statements.of(this.#db, { ...this.#asked, question }, keys);
-    return (await this.#db.executeQuery<FoundRow>(statement)).rows;
+    return (await this.#connected((db) => db.executeQuery<FoundRow>(statement))).rows;
+  }
+
+  /** Nobody waits any more for an answer that was aborted while the pool had no connection: then the database is not asked at all. */
+  #connected<T>(run: (db: Database) => Promise<T>): Promise<T> {
+    if (this.#db.isTransaction) return run(this.#db);
+    return this.#db.connection().execute((connection) => {
+      this.#signal.throwIfAborted();
+      return run(connection);
+    });
   }
 
   /** The keys for which there is a row; asked one row each where the list of them has been cut. */
@@ -137,9 +146,8 @@ class Asking {
   /** The error of a statement that only tries something; a transaction goes on after it. */
   async #rejects(statement: RawBuilder<unknown> | undefined): Promise<unknown> {
     if (!statement) return undefined;
-    const run = () => statement.execute(this.#db);
     try {
-      await (this.#db.isTransaction ? inSavepoint(this.#db, run) : run());
+      await this.#connected((db) => (db.isTransaction ? inSavepoint(db, () => statement.execute(db)) : statement.execute(db)));
       return undefined;
     } catch (error) {
       return error;

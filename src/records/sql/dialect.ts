@@ -24,6 +24,8 @@ export interface SqlTerm {
   /** The other column that it is compared with, instead of a key. */
   readonly than: SqlColumn | undefined;
   readonly index: number;
+  /** No other term stands beside it. */
+  readonly isOnly: boolean;
   /** A row that holds nothing there matches too. */
   readonly orMissing: boolean;
   /** Its value comes from the rule, and is the same for all keys. */

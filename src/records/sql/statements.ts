@@ -27,6 +27,7 @@ export function namedIn(
       is,
       than: than === undefined ? undefined : named(than),
       index,
+      isOnly: terms.length === 1,
       orMissing: orMissing === true,
       isFixed: isFixed === true,
     })),
