@@ -94,6 +94,7 @@ export { unchangedSince } from './core/rules/unchanged-since.ts';
 export { known, unique } from './core/rules/unique-known.ts';
 export { cached } from './core/stored/cached.ts';
 export { type Collection, collection } from './core/stored/collection.ts';
+export type { ClaimedInterval, ClaimStore } from './core/plan/ledger.ts';
 export type { RowOf } from './core/stored/look-up.ts';
 export { both, column, either, exactly, ignoringCase, notAbove, notBelow } from './core/stored/where.ts';
 export type {

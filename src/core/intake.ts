@@ -6,6 +6,7 @@ import { compile, type Description } from './plan/compile.ts';
 import { type Graph, type GraphRule, graphOf } from './plan/graph.ts';
 import { type Inputs, judge, judgeLocally } from './plan/judge.ts';
 import { type JudgedRows, judgeMany, type ManyInputs, type Submissions } from './plan/judge-many.ts';
+import type { ClaimStore } from './plan/ledger.ts';
 import type { Plan } from './plan/plan.ts';
 import { type RefusalInputs, refusalOf } from './plan/refusal.ts';
 import { amendAndStore, judgeAndStore, type StoredAmendment, type StoredVerdict } from './plan/store.ts';
@@ -68,6 +69,8 @@ type ManyOptions<F extends Fields, Key> = Options &
     readonly chunk?: number;
     /** Rows of the same source that were judged before, so that the numbers go on from there. Defaults to 0. */
     readonly rowsBefore?: number;
+    /** Keeps what earlier rows have claimed. Defaults to memory; `claimsIn` of `jestril/sql` keeps it in an SQLite file. */
+    readonly claims?: ClaimStore;
   } & ([Key] extends [never] ? {} : { readonly itself?: (submission: unknown) => Key | undefined });
 type RestOfMany<F extends Fields, Key> = keyof GivenOf<F> extends never ? [options?: ManyOptions<F, Key>] : [options: ManyOptions<F, Key>];
 

@@ -66,6 +66,7 @@ test('what the README lists is exported', async () => {
     'describeProof',
     'describeRecords',
     'serially',
+    'storeRows',
     'first',
     'sum',
     'highest',

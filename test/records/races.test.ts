@@ -170,6 +170,45 @@ describeStores((open, name) => {
     await expect(storing).rejects.toThrow(/guests_email|owners_email|guests.email/);
   });
 
+  test('of rows stored together, those that a constraint refuses are told, and the others are stored', async () => {
+    await sql`create table marks (id int primary key, mark varchar(20) not null unique)`.execute(store.db);
+    const rows = Array.from({ length: 200 }, (_, id) => ({ id, mark: id % 50 === 7 ? 'TAKEN' : id === 120 ? 'M-7x' : `M-${id}` }));
+    let calls = 0;
+    const refused = await records.storeRows(rows, (some, transaction) => {
+      calls += 1;
+      return transaction.insertInto('marks').values(some).execute();
+    });
+    const stored = async () => Number((await sql<{ n: unknown }>`select count(*) as n from marks`.execute(store.db)).rows[0]?.n);
+    expect([refused.map(({ index, row }) => [index, row.mark]), await stored()]).toEqual([
+      [
+        [57, 'TAKEN'],
+        [107, 'TAKEN'],
+        [157, 'TAKEN'],
+      ],
+      197,
+    ]);
+    expect(calls).toBeLessThan(60);
+    const marks = collection('marks', { id: whole, mark: text }, { key: 'id' });
+    const form = intake(
+      'form',
+      { mark: text('Mark') },
+      { rules: [unique(marks, { mark: 'mark' }, name === 'MariaDB' ? { constraint: 'mark' } : {})] },
+    );
+    expect(blamesOf(form.refusalOf(refused[0]?.error, { records }) as Verdict<unknown>)).toEqual(['unique /mark']);
+    const broken = records.storeRows(
+      [
+        { id: 900, mark: 'x' },
+        { id: 901, mark: 'TAKEN' },
+      ],
+      async (some, transaction) => {
+        await transaction.insertInto('marks').values(some).execute();
+        if (some.length === 1) throw new Error('disk full');
+      },
+    );
+    await expect(broken).rejects.toThrow('disk full');
+    expect([await records.storeRows([], async () => 1), await stored()]).toEqual([[], 197]);
+  });
+
   test('entries of a list: the list is to blame, since the store does not say which one it was', async () => {
     const fleet = intake(
       'fleet',

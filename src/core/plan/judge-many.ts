@@ -6,6 +6,7 @@ import { engineInfo } from './engine-finding.ts';
 import type { Ready } from './evaluate.ts';
 import { verdictOf } from './finish.ts';
 import { begin, checkItself, checkScope, type Inputs, recordRulesOf, settingsOf, settleAll } from './judge.ts';
+import type { ClaimStore } from './ledger.ts';
 import { askOutside } from './outside.ts';
 import type { Plan, UsePlan } from './plan.ts';
 import { Questions } from './questions.ts';
@@ -39,6 +40,7 @@ export type Submissions = Iterable<unknown> | AsyncIterable<unknown>;
 export type ManyInputs = Omit<Inputs, 'itself'> & {
   readonly chunk?: number;
   readonly rowsBefore?: number;
+  readonly claims?: ClaimStore;
   readonly itself?: (submission: unknown) => Reads | undefined;
 };
 
@@ -199,12 +201,13 @@ class Many {
   readonly #itself: ManyInputs['itself'];
   readonly #settings: Settings;
   readonly #countsStored: readonly string[];
-  readonly #claims = new Claims();
+  readonly #claims: Claims;
   #count: number;
   /** Done when the chunk before has settled. */
   #before: Promise<unknown> = Promise.resolve();
 
-  constructor(plan: Plan, { itself, rowsBefore = 0, ...options }: ManyInputs & { readonly now: Date }) {
+  constructor(plan: Plan, { itself, rowsBefore = 0, claims, ...options }: ManyInputs & { readonly now: Date }) {
+    this.#claims = new Claims(claims);
     checkScope(plan, options.records);
     this.#plan = plan;
     this.#count = rowsBefore;

@@ -6,6 +6,7 @@ import { errorsIn } from './errors.ts';
 import { inSavepoint } from './savepoint.ts';
 import { mayTryAgain, type SerialOptions, serially, type Undecided } from './serially.ts';
 import { Shared } from './shared.ts';
+import { type RefusedRow, storeRows } from './store-rows.ts';
 import { Names, type SqlOptions } from './tables.ts';
 
 /** Records in a database. */
@@ -23,6 +24,16 @@ export interface SqlRecords extends Records {
    *   It may be called several times, and must do nothing else
    */
   serially<T>(run: (records: SqlRecords, transaction: Database) => Promise<T>, options?: SerialOptions): Promise<T | Undecided>;
+  /**
+   * Stores many rows in one transaction (or in that of `in`), with as few calls of `store` as can be, and tells which of them a
+   * constraint has refused; the others are stored. Any other error is thrown, and then nothing is.
+   *
+   * @param store is given some of the rows, in their order; what it has stored is undone before it is given fewer
+   */
+  storeRows<T>(
+    rows: readonly T[],
+    store: (rows: readonly T[], transaction: Database) => Promise<unknown>,
+  ): Promise<readonly RefusedRow<T>[]>;
   /** Whether an error says that others were in the way, so that the same may succeed when it is tried again. */
   mayTryAgain(error: unknown): boolean;
   conflictOf(error: unknown): Conflict | undefined;
@@ -50,6 +61,7 @@ function recordsOf(dialect: Dialect, db: Database, shared: Shared, scope?: Scope
     in: (transaction) => recordsOf(dialect, transaction, shared, scope),
     serially: (run, options = {}) =>
       serially(dialect, db, (transaction) => run(recordsOf(dialect, transaction, shared, scope), transaction), options),
+    storeRows: (rows, store) => storeRows(db, rows, store, (error) => conflictOf(dialect, db, shared, error) !== undefined),
     mayTryAgain: (error) => mayTryAgain(dialect, error),
     conflictOf: (error) => conflictOf(dialect, db, shared, error),
     gaps: (needs) => gapsIn(dialect, db, names, needs),
