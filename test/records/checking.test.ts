@@ -198,6 +198,18 @@ describeStores((open, name) => {
     ]);
   });
 
+  test('a column of fixed length lets go of blanks at its end, and so do the keys that it is compared with', async () => {
+    if (name !== 'MariaDB') return;
+    await run(
+      'create table fixed (id int auto_increment primary key, mark char(10) collate utf8mb4_nopad_bin unique)',
+      "insert into fixed (mark) values ('A1')",
+    );
+    const fixed = collection('fixed', { id: whole, mark: text }, { key: 'id' });
+    const form = intake('form', { mark: text('Mark') }, { rules: [unique(fixed, { mark: 'mark' })] });
+    const outcomes = await Promise.all(['A1', 'A1 ', ' A1', 'a1'].map(async (mark) => (await form.judge({ mark }, { records })).outcome));
+    expect(outcomes).toEqual(['rejected', 'rejected', 'accepted', 'accepted']);
+  });
+
   test('an index in another collation than the column is not enough', async () => {
     if (name === 'MariaDB') return;
     await run(

@@ -67,10 +67,11 @@ function typeOf({ kind, name }: SqlColumn, is: SqlTerm['is'], known: ColumnFacts
   if (kind === 'moment' && known.get(name)?.type === 'timestamp') return sql`decimal(20, 6)`;
   const type = TYPES[kind];
   if (type) return type;
-  const { collation, length = LONGEST_KEY } = known.get(name) ?? {};
+  const { collation, length = LONGEST_KEY, type: own } = known.get(name) ?? {};
   // A key longer than the column becomes nothing (null on error): it equals no row, but it has a place in the order.
   const isShort = length <= LONGEST_KEY && (is === 'equal' || is === 'ignoringCase');
-  const text = isShort ? sql`varchar(${sql.lit(length)})` : sql`longtext`;
+  // A CHAR lets go of the blanks at its end, and so must the key, or a collation that counts blanks would find another row.
+  const text = isShort ? sql`${sql.raw(own === 'char' ? 'char' : 'varchar')}(${sql.lit(length)})` : sql`longtext`;
   return collation === undefined
     ? sql`${text} character set utf8mb4`
     : sql`${text} character set ${sql.raw(charsetOf(collation))} collate ${sql.raw(collation)}`;
