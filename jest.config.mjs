@@ -15,6 +15,8 @@ export default {
     '^jestril/linear$': '<rootDir>/src/formats/linear.ts',
     '^jestril/markup$': '<rootDir>/src/formats/markup.ts',
     '^jestril/express$': '<rootDir>/src/http/express.ts',
+    '^jestril/content$': '<rootDir>/src/formats/content.ts',
+    '^jestril/files$': '<rootDir>/src/http/files-in.ts',
     '^jestril/fetch$': '<rootDir>/src/http/fetch.ts',
     '^jestril/browser$': '<rootDir>/src/browser/index.ts',
     '^jestril/form$': '<rootDir>/src/http/form.ts',

@@ -15,7 +15,7 @@ try {
   run('npm', ['install', '--silent', '--no-audit', '--no-fund', '--omit=peer', `./jestril-${version}.tgz`], { cwd: folder });
   // The packages behind some entries are peers that an application brings along.
   mkdirSync(join(folder, 'node_modules/@types'));
-  for (const peer of ['kysely', 're2js', 'htmlparser2', 'express', '@types/express'])
+  for (const peer of ['kysely', 're2js', 'htmlparser2', 'magic-bytes.js', 'express', '@types/express'])
     symlinkSync(join(root, 'node_modules', peer), join(folder, 'node_modules', peer));
   writeFileSync(
     join(folder, 'app.ts'),

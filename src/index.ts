@@ -24,7 +24,8 @@ export { oneOfShapes, shape } from './core/kinds/shapes.ts';
 export { table } from './core/kinds/table.ts';
 export { text } from './core/kinds/text.ts';
 export { moment, timeOfDay } from './core/kinds/times.ts';
-export { type Upload, upload } from './core/kinds/upload.ts';
+export { inlineUpload } from './core/kinds/inline-upload.ts';
+export { receivedFile, type Upload, upload } from './core/kinds/upload.ts';
 
 // fields and their values
 export type {

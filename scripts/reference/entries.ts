@@ -1,3 +1,5 @@
+import { receivedFile } from 'jestril';
+
 /** One kind, cleaning step or rule of the reference page. */
 export interface Entry {
   readonly name: string;
@@ -104,10 +106,17 @@ export const kinds = ONE_VALUE([
     fails: { method: 'barter' },
   },
   {
+    name: 'inlineUpload',
+    law: 'A file that stands in JSON, in base64 (RFC 4648): `name`, `mediaType` and `base64`. Its value is an `Upload`, and the rules about files fit it.',
+    code: "inlineUpload('Certificate')",
+    holds: { name: 'a.pdf', mediaType: 'application/pdf', base64: 'JVBERi0=' },
+    fails: { name: 'a.pdf', mediaType: 'application/pdf', base64: 'JVBERi0' },
+  },
+  {
     name: 'upload',
-    law: 'A file: a WHATWG `File`, or an object with `name`, `mediaType` (or `type`), `size` and perhaps `content`.',
+    law: 'A file that a transport has received: a WHATWG `File`, an object with `name`, `mediaType` (or `type`), `size` and bytes as `content`, or a `receivedFile`. What a sender can write as JSON is none.',
     code: "upload('Certificate')",
-    holds: { name: 'a.pdf', mediaType: 'application/pdf', size: 3200 },
+    holds: receivedFile({ name: 'a.pdf', mediaType: 'application/pdf', size: 3200 }),
     fails: 'a.pdf',
   },
   {
@@ -421,15 +430,15 @@ export const otherRules = ONE_VALUE([
       ['max', 'at most', 'to be given'],
     ],
     code: "upload('Certificate', uploadSize({ max: 2000 }))",
-    holds: { name: 'a.pdf', mediaType: 'application/pdf', size: 2000 },
-    fails: { name: 'a.pdf', mediaType: 'application/pdf', size: 2001 },
+    holds: receivedFile({ name: 'a.pdf', mediaType: 'application/pdf', size: 2000 }),
+    fails: receivedFile({ name: 'a.pdf', mediaType: 'application/pdf', size: 2001 }),
   },
   {
     name: 'mediaTypes',
     law: 'A file of one of these media types, as its sender says.',
     code: "upload('Photo', mediaTypes(['image/*', 'application/pdf']))",
-    holds: { name: 'a.png', mediaType: 'image/png', size: 9 },
-    fails: { name: 'a.txt', mediaType: 'text/plain', size: 9 },
+    holds: receivedFile({ name: 'a.png', mediaType: 'image/png', size: 9 }),
+    fails: receivedFile({ name: 'a.txt', mediaType: 'text/plain', size: 9 }),
   },
   {
     name: 'satisfiesAll',

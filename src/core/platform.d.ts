@@ -19,3 +19,6 @@ declare class URL {
   readonly protocol: string;
   readonly hostname: string;
 }
+
+/** Decodes base64 (WHATWG HTML, 8.3); a character for each byte. */
+declare function atob(data: string): string;

@@ -1,14 +1,14 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { parseCookie } from 'cookie';
 import type { NextFunction, Request, Response } from 'express';
-import getRawBody from 'raw-body';
-import { formPart, jsonPart, type Read, refuseEncoding, sortOf, textOf, tooLarge, urlEncodedPart } from './receive/body.ts';
+import { formPart, jsonPart, type Read, readBody, sortOf, textOf, urlEncodedPart } from './receive/body.ts';
+import type { Keeping } from './receive/files.ts';
 import type { Limits } from './receive/json.ts';
-import { readMultipart } from './receive/multipart.ts';
 import type { Answer, Done, OptionsFor, Receivable, Received, ReceivedOf, ReceiveOptions } from './receive/options.ts';
-import { Unreadable } from './receive/problem.ts';
 import { Receiver } from './receive/reception.ts';
+import type { ByteSource } from './receive/source.ts';
 
+export type { FileStore, IncomingFile } from './receive/files.ts';
 export type { Limits } from './receive/json.ts';
 export type { About, Amends, Answer, Done, PartIntakes, Received, ReceiveOptions, ShownAgain } from './receive/options.ts';
 export type { LogEntry, Problem, ProblemKind, SentFinding } from './receive/problem.ts';
@@ -25,7 +25,7 @@ export interface ExpressReceived<C> extends Received<Request, C> {
  *
  * Bodies may have been read by a parser (`express.json()`, `express.urlencoded()`, …) or not.
  *
- * @param parts one intake for the body (for the query of GET and HEAD), or one for each part of the request
+ * @param parts one intake for the body of POST, PUT and PATCH, or one for each part of the request
  */
 export function receive<P extends Receivable, C = undefined>(
   parts: P,
@@ -36,6 +36,11 @@ export function receive<P extends Receivable, C = undefined>(
   const receiver = new Receiver<Request, C>(parts, options as ReceiveOptions<Request, C>);
   return async function received(request, response, next) {
     const gone = new Gone(response);
+    let hasGoneOn = false;
+    const onward: NextFunction = (...all: unknown[]) => {
+      hasGoneOn = true;
+      next(...(all as []));
+    };
     try {
       const reception = await receiver.receive({
         request,
@@ -45,14 +50,17 @@ export function receive<P extends Receivable, C = undefined>(
         header: (name) => headerOf(request.headers[name]),
         headers: () => Object.fromEntries(Object.entries(request.headers).map(([name, value]) => [name, headerOf(value) ?? ''])),
         cookies: () => parseCookie(request.headers.cookie ?? ''),
-        body: (limits) => bodyOf(request, limits),
+        path: () => request.originalUrl,
+        host: () => request.host,
+        body: (limits, keeping) => bodyOf(request, limits, keeping),
         signal: () => gone.signal,
       });
       if ('answer' in reception) return send(request, response, reception.answer);
       const { value, received: told, finish } = reception;
       try {
-        const done = await handler(value as ReceivedOf<P>, Object.assign(told, { response, next }));
+        const done = await handler(value as ReceivedOf<P>, Object.assign(told, { response, next: onward }));
         if (done && !response.headersSent) send(request, response, await finish.done(done));
+        else if (!done && !response.headersSent && !hasGoneOn && !response.destroyed) silent(request);
       } catch (error) {
         const answer = response.headersSent ? undefined : await finish.failed(error);
         if (!answer) throw error;
@@ -62,6 +70,19 @@ export function receive<P extends Receivable, C = undefined>(
       next(error);
     }
   };
+}
+
+const SILENT = new WeakSet<object>();
+
+/** Nobody answers, and the sender waits: said once for each route, since an answer may still come later. */
+function silent(request: Request): void {
+  const route: unknown = request.route;
+  if (typeof route !== 'object' || route === null || SILENT.has(route)) return;
+  SILENT.add(route);
+  process.emitWarning(
+    `The handler of ${request.method} ${(route as { path?: unknown }).path ?? request.path} has returned nothing and answered nothing; return { status, location, body }, or await what answers.`,
+    { type: 'JestrilWarning', code: 'UNANSWERED' },
+  );
 }
 
 /** A signal for a sender that goes away before it has its answer; made for those who ask, since most requests need none. */
@@ -93,35 +114,43 @@ function headerOf(value: string | readonly string[] | undefined): string | undef
   return typeof value === 'string' ? value : value?.join(', ');
 }
 
+/** Milliseconds for which what still comes of a refused body is let go, so that the answer arrives. */
+const LINGERS = 2000;
+
 function send(request: IncomingMessage, response: ServerResponse, { status, headers, body }: Answer): void {
   if (response.headersSent || response.destroyed) return;
   response.statusCode = status;
   for (const [name, value] of Object.entries(headers)) response.setHeader(name, value);
-  // A body that was not read to its end must not be taken for the next request.
-  if (!request.complete) response.setHeader('connection', 'close');
-  response.end(body);
+  if (!request.complete) {
+    // A body that was not read to its end must not be taken for the next request.
+    response.setHeader('connection', 'close');
+    request.resume();
+    const timer = setTimeout(() => request.destroy(), LINGERS);
+    request.once('close', () => clearTimeout(timer));
+  }
+  response.end(request.method === 'HEAD' ? undefined : body);
 }
 
-async function bodyOf(request: Request, limits: Required<Limits>): Promise<Read> {
+async function bodyOf(request: Request, limits: Required<Limits>, keeping: Keeping | undefined): Promise<Read> {
   const { headers } = request;
   const type = headers['content-type'];
-  const isEmpty = headers['transfer-encoding'] === undefined && Number(headers['content-length'] ?? 0) === 0;
-  const sort = sortOf(type, isEmpty);
-  if (request.body !== undefined && request.complete) return parsedBody(request.body, sort, limits);
-  if (sort === 'none') return { submission: {}, as: 'json' };
-  refuseEncoding(headers['content-encoding']);
-  if (sort === 'multipart') return readMultipart(request, headers, limits);
-  const text = textOf(await bytesOf(request, limits.bytes));
-  return sort === 'json' ? jsonPart(text, limits) : urlEncodedPart(text, limits);
+  const length = headers['transfer-encoding'] === undefined ? Number(headers['content-length'] ?? 0) : undefined;
+  if (request.body !== undefined && request.complete) return parsedBody(request.body, type, limits);
+  if (request.readableEnded && length !== 0)
+    throw new Error(
+      'The body has been read before `receive`, and nothing of it is in request.body; put `receive` first, or a parser that leaves it there.',
+    );
+  return readBody({ type, encoding: headers['content-encoding'], length, open: () => new Incoming(request) }, limits, keeping);
 }
 
 /** What a body parser made of it: text, bytes, or an object. */
-function parsedBody(body: unknown, sort: ReturnType<typeof sortOf>, limits: Required<Limits>): Read {
+function parsedBody(body: unknown, type: string | undefined, limits: Required<Limits>): Read {
+  const isJson = type === undefined || type === '' || sortOf(type) === 'json';
   if (typeof body === 'string' || body instanceof Uint8Array) {
     const text = typeof body === 'string' ? body : textOf(body);
-    return sort === 'json' ? jsonPart(text, limits) : urlEncodedPart(text, limits);
+    return isJson ? jsonPart(text, limits) : urlEncodedPart(text, limits);
   }
-  if (sort === 'json' || sort === 'none') return { submission: body, as: 'json' };
+  if (isJson) return { submission: body, as: 'json' };
   const pairs = Object.entries(body as object);
   // A parser that nests names by itself has left nothing to decode.
   const isNested = pairs.some(([, value]) => typeof value === 'object' && value !== null && !isTexts(value));
@@ -136,12 +165,24 @@ function isTexts(value: object): boolean {
   return Array.isArray(value) && value.every((each) => typeof each === 'string');
 }
 
-async function bytesOf(request: IncomingMessage, most: number): Promise<Buffer> {
-  try {
-    return await getRawBody(request, { limit: most, length: request.headers['content-length'] ?? null });
-  } catch (error) {
-    // What still comes is let go, so that the answer can be sent.
-    request.resume();
-    throw (error as { readonly type?: string }).type === 'entity.too.large' ? tooLarge(most) : new Unreadable(400, 'The body broke off.');
+/** The bytes of a request of Node's own server. */
+class Incoming implements ByteSource {
+  readonly #request: IncomingMessage;
+  readonly #chunks: AsyncIterator<Uint8Array>;
+
+  constructor(request: IncomingMessage) {
+    this.#request = request;
+    // Whoever stops reading still wants to answer.
+    this.#chunks = request.iterator({ destroyOnReturn: false })[Symbol.asyncIterator]();
+  }
+
+  async next(): Promise<Uint8Array | undefined> {
+    const { done, value } = await this.#chunks.next();
+    if (done && !this.#request.complete) throw new Error('The body broke off.');
+    return done ? undefined : value;
+  }
+
+  stop(): void {
+    this.#chunks.return?.().catch(() => undefined);
   }
 }

@@ -1,5 +1,6 @@
 import { addDays, type Day } from '../core/days.ts';
 import { digitsOf, sumOfProducts } from '../core/exact.ts';
+import { receivedFile } from '../core/kinds/upload.ts';
 import { canonicalMoment } from '../core/moments.ts';
 import type { FieldStep, Plan, ValueCheck } from '../core/plan/plan.ts';
 import { walkSteps } from '../core/plan/walk.ts';
@@ -52,7 +53,9 @@ function valuesFor(step: FieldStep, { definition, takes }: ValueCheck, at: Circu
     if (definition.countsOnly && typeof bound === 'number')
       return [bound - 1, bound, bound + 1].filter((size) => size >= 0).map((size) => ofSize(step, size));
     if (step.kind.is.includes('upload') && typeof bound === 'number')
-      return [bound - 1, bound, bound + 1].filter((size) => size >= 0).map((size) => ({ name: 'edge.bin', mediaType: MEDIA_TYPE, size }));
+      return [bound - 1, bound, bound + 1]
+        .filter((size) => size >= 0)
+        .map((size) => receivedFile({ name: 'edge.bin', mediaType: MEDIA_TYPE, size }));
     if (!(typeof bound === 'number' || typeof bound === 'string') || !step.kind.is.some((kind) => NUMBERS.includes(kind))) return [];
     return aroundNumber(step, bound);
   });

@@ -22,6 +22,7 @@ import {
   notBefore,
   occasionIs,
   oneOfShapes,
+  receivedFile,
   rule,
   same,
   shape,
@@ -444,7 +445,7 @@ describe('amending', () => {
     const sent = { name: 'x', pin: '', 'box.pin': '' };
     const kept = await form.amend(before as never, formObject(Object.entries(sent)), { whole: true, as: 'form' });
     expect(kept).toMatchObject({ outcome: 'accepted', changed: ['name'], value: { ...before, name: 'x' } });
-    const other = { ...paper, content: 'new' };
+    const other = receivedFile({ ...paper, content: 'new' });
     expect(await form.amend(before as never, { paper: other })).toMatchObject({ changed: ['paper'], value: { paper: { content: 'new' } } });
     expect(await form.amend(before as never, { paper: null })).toMatchObject({ changed: ['paper'] });
     expect(blamesOf(await form.amend(before as never, {}, { whole: true }))).toEqual(['needed /name', 'needed /box']);

@@ -12,6 +12,7 @@ import {
   moment,
   oneOfShapes,
   ownKind,
+  receivedFile,
   shape,
   table,
   text,
@@ -51,6 +52,8 @@ const kinds = {
 type Kind = keyof typeof kinds;
 const value = (of: unknown) => ({ value: of });
 const refused = ['readable'];
+
+const bytes = new Uint8Array([1, 2, 3]);
 
 describe('how raw values are read', () => {
   const long = '9'.repeat(400);
@@ -140,10 +143,17 @@ describe('how raw values are read', () => {
     [
       'upload',
       'json',
-      { name: 'a.pdf', type: 'Application/PDF; x=1', size: 3, more: 1 },
-      value({ name: 'a.pdf', mediaType: 'application/pdf', size: 3 }),
+      { name: 'a.pdf', type: 'Application/PDF; x=1', size: 3, more: 1, content: bytes },
+      value({ name: 'a.pdf', mediaType: 'application/pdf', size: 3, content: bytes }),
     ],
-    ['upload', 'form', { name: 'a', mediaType: '', size: 0 }, value({ name: 'a', mediaType: 'application/octet-stream', size: 0 })],
+    [
+      'upload',
+      'form',
+      receivedFile({ name: 'a', mediaType: '', size: 0 }),
+      value({ name: 'a', mediaType: 'application/octet-stream', size: 0 }),
+    ],
+    ['upload', 'json', { name: 'a.pdf', mediaType: 'application/pdf', size: 3, content: 'JVBERi0=' }, refused],
+    ['upload', 'json', { name: 'a.pdf', mediaType: 'application/pdf', size: 3, content: [1], arrayBuffer: 1 }, refused],
     ['upload', 'json', { name: 'a', mediaType: 'pdf', size: 0 }, refused],
     ['upload', 'json', { name: '', mediaType: 'a/b', size: 0 }, refused],
     ['upload', 'json', { name: 'a', mediaType: 'a/b', size: -1 }, refused],

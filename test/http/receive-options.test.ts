@@ -21,7 +21,11 @@ async function problem(response: Promise<Response>) {
 
 test('types, statuses and the time to wait by kind', async () => {
   const types = { rejected: 'https://pellwick.example/problems/rejected' };
-  const wanting = receive(stay, { types, statuses: { rejected: 400, undecided: 500 }, retryAfter: 30 }, () => undefined);
+  const wanting = receive(
+    stay,
+    { records: { ask: () => Promise.reject(new Error('down')) }, types, statuses: { rejected: 400, undecided: 500 }, retryAfter: 30 },
+    () => undefined,
+  );
   expect(await problem(wanting(request({ ...good, to: '2031-04-01' })))).toMatchObject({
     status: 400,
     body: { type: types.rejected, status: 400 },

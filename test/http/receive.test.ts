@@ -109,7 +109,7 @@ function routes(receive: AnyReceive): { [route: string]: AnyReceive } {
         };
       },
     ),
-    'GET /stays': receive(paging, common, (value: object) => ({ body: value })),
+    'GET /stays': receive({ query: paging }, common, ({ query }: { query: object }) => ({ body: query })),
     'PUT /stays/:id': receive(
       { params: path, query: paging, headers: head, cookies },
       { ...common, findings: 'full' },
@@ -137,11 +137,11 @@ function routes(receive: AnyReceive): { [route: string]: AnyReceive } {
         return { body: { changed, value } };
       },
     ),
-    'GET /fit': receive(paging, { ...common, sends: fit }, ({ page }: { page: number }) => ({
+    'GET /fit': receive({ query: paging }, { ...common, sends: fit }, ({ query: { page } }: { query: { page: number } }) => ({
       body: page === 1 ? { id: 1, berth: 'A1', hash: 'never sent' } : { id: 'x' },
     })),
     'GET /own': receive(
-      paging,
+      { query: paging },
       { ...common, answer: (problem: { status: number }) => ({ status: 418, headers: { 'x-own': 'yes' }, body: `own ${problem.status}` }) },
       () => ({}),
     ),

@@ -147,9 +147,9 @@ export function bookingDesk(store: kept.Store, { assets, log = () => undefined }
   app.patch('/bookings/:id', change);
 
   const quote = receive(
-    powerOrder,
+    { query: powerOrder },
     { ...common, page: ({ request, form, problem }) => powerPage(request, form, undefined, problem.title) },
-    async (order, received) => {
+    async ({ query: order }, received) => {
       explain(received.request, 200, received.verdict, received.form);
       const { request, response, form } = received;
       const total = totalOf(order);

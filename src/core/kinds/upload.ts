@@ -9,8 +9,21 @@ export interface Upload {
   readonly mediaType: string;
   /** In bytes. */
   readonly size: number;
-  /** What holds its bytes: a WHATWG `File`, or whatever the `content` of the submission was. */
+  /** What holds its bytes: a WHATWG `File`, bytes, or whatever keeps them elsewhere. */
   readonly content?: unknown;
+  /** Its first bytes, where a transport has looked at them: enough to tell what it is. */
+  readonly head?: Uint8Array;
+}
+
+/** Marks what a transport has received as a file, so that nothing that JSON can say is taken for one. */
+const RECEIVED = Symbol.for('jestril.received-file');
+
+/**
+ * A file that the application has received by itself, when its content is no `File` and no bytes: a path, a stream, a key.
+ * What a sender can write as JSON is never taken for a file.
+ */
+export function receivedFile(file: Upload): Upload {
+  return Object.defineProperty({ ...file }, RECEIVED, { value: true, enumerable: false });
 }
 
 const MEDIA_TYPE = /^[a-z0-9][a-z0-9!#$&^_.+-]{0,126}\/[a-z0-9][a-z0-9!#$&^_.+-]{0,126}$/;
@@ -36,19 +49,27 @@ function readUpload(raw: unknown): Read<Upload> {
 
 function uploadOf(raw: unknown): Read<Upload> {
   if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) return UNREADABLE;
-  const { name, mediaType, type, size, content, arrayBuffer } = raw as Record<string, unknown>;
+  const { name, mediaType, type, size, content, head, arrayBuffer } = raw as Record<string, unknown>;
+  const isFile = typeof arrayBuffer === 'function';
+  if (!isFile && !ArrayBuffer.isView(content) && !(RECEIVED in raw)) return UNREADABLE;
   const said = String(mediaType ?? type ?? '').split(';')[0] as string;
   // A browser that does not know a file's type sends none; RFC 2046 has a type for that.
   const known = said.trim().toLowerCase() || 'application/octet-stream';
   if (typeof name !== 'string' || name === '' || !isStorable(name) || !MEDIA_TYPE.test(known)) return UNREADABLE;
   if (!Number.isSafeInteger(size) || (size as number) < 0) return UNREADABLE;
-  const bytes = typeof arrayBuffer === 'function' ? raw : content;
-  return { name, mediaType: known, size: size as number, ...(bytes !== undefined && { content: bytes }) };
+  const bytes = isFile ? raw : content;
+  return {
+    name,
+    mediaType: known,
+    size: size as number,
+    ...(bytes !== undefined && { content: bytes }),
+    ...(head instanceof Uint8Array && { head }),
+  };
 }
 
 export interface UploadKind extends Kind<'upload', Upload> {
   (label: string, ...steps: Step<'upload'>[]): Field<'upload', Upload>;
 }
 
-/** A file: a WHATWG `File`, or an object with `name`, `mediaType` (or `type`), `size` and perhaps `content`. */
+/** A file: a WHATWG `File`, an object with `name`, `mediaType` (or `type`), `size` and bytes as `content`, or a `receivedFile`. */
 export const upload = asKind(spec, (label: string, ...steps: Step<'upload'>[]) => makeField(spec, label, steps)) as unknown as UploadKind;

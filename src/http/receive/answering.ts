@@ -2,11 +2,19 @@ import { textIn } from '../../core/messages/render.ts';
 import type { Finding, Verdict } from '../../core/verdict.ts';
 import { type ShownForm, shownForm } from '../shown-form.ts';
 import type { Read } from './body.ts';
+import { lowered, safeLocation } from './headers.ts';
 import type { PartToJudge } from './judging.ts';
 import { wantsPage } from './negotiate.ts';
-import { type About, type Answer, type AnyIntake, called, type Done } from './options.ts';
+import { type About, type Answer, type AnyIntake, called, type Done, type SentHeaders } from './options.ts';
 import { type LogEntry, type Problem, type ProblemKind, sentFinding, TITLES } from './problem.ts';
 import type { Incoming, Setup } from './reception.ts';
+
+/** What an answer says beside what its kind does. */
+interface More {
+  readonly status?: number;
+  readonly detail?: string;
+  readonly headers?: SentHeaders;
+}
 
 /** What is answered to one request, and what the log is told of it. */
 export class Answering<Q, C> {
@@ -31,21 +39,13 @@ export class Answering<Q, C> {
   }
 
   /** The answer for what stands in the way of the handler. */
-  async stop(
-    kind: ProblemKind,
-    verdict: Verdict<unknown> | undefined,
-    more: { readonly status?: number; readonly detail?: string },
-  ): Promise<Answer> {
+  async stop(kind: ProblemKind, verdict: Verdict<unknown> | undefined, more: More): Promise<Answer> {
     const answer = await this.#answer(kind, verdict, more);
     this.log(kind, answer.status, verdict);
     return answer;
   }
 
-  async #answer(
-    kind: ProblemKind,
-    verdict: Verdict<unknown> | undefined,
-    more: { readonly status?: number; readonly detail?: string },
-  ): Promise<Answer> {
+  async #answer(kind: ProblemKind, verdict: Verdict<unknown> | undefined, more: More): Promise<Answer> {
     const { options } = this.#setup;
     const incoming = this.#incoming;
     const status = options.statuses?.[kind] ?? more.status ?? STATUSES[kind];
@@ -59,14 +59,18 @@ export class Answering<Q, C> {
       ...(findings && { findings: findings.map((finding) => sentFinding(finding, isFull)) }),
       ...(verdict?.outcome === 'rejected' && verdict.more && { more: true as const }),
     };
-    const headers = this.#headers(kind);
+    const headers = { ...this.#headers(kind), ...more.headers };
     // Most answers show no form again, and need none.
     if (!options.answer && !options.page) return { status, headers, body: JSON.stringify(problem) };
     const form = this.form(findings ?? []);
     const own = options.answer?.(problem, { kind, request: incoming.request, verdict, form });
     if (own) {
       const type = own.body === undefined ? {} : { 'content-type': 'text/plain; charset=utf-8' };
-      return { status: own.status ?? status, headers: { ...headers, ...type, ...own.headers }, body: own.body ?? JSON.stringify(problem) };
+      return {
+        status: own.status ?? status,
+        headers: { ...headers, ...type, ...lowered(own.headers) },
+        body: own.body ?? JSON.stringify(problem),
+      };
     }
     const page = await this.#page(problem, kind, verdict, form);
     if (page === undefined) return { status, headers, body: JSON.stringify(problem) };
@@ -100,18 +104,20 @@ export class Answering<Q, C> {
     return options.page({ ...this.about, problem, kind, form, locale: this.locale, verdict });
   }
 
-  async done({ status, location, body, headers = {} }: Done): Promise<Answer> {
-    const isPage = this.sent?.as === 'form' && location !== undefined && wantsPage(this.#incoming.header('accept'));
-    if (isPage) return { status: 303, headers: { ...headers, location, 'cache-control': 'no-store' }, body: '' };
-    const usual = location !== undefined ? 201 : body === undefined ? 204 : 200;
+  async done({ status, location, elsewhere = false, body, headers }: Done): Promise<Answer> {
+    const to = location === undefined ? undefined : safeLocation(location, this.#incoming.path(), elsewhere);
+    const own = lowered(headers);
+    const isPage = this.sent?.as === 'form' && to !== undefined && wantsPage(this.#incoming.header('accept'));
+    if (isPage) return { status: 303, headers: { 'cache-control': 'no-store', ...own, location: to }, body: '' };
+    const usual = to !== undefined ? 201 : body === undefined ? 204 : 200;
     const fit = this.#fit(body);
     if ('unfit' in fit) return this.#answer('unfit-answer', undefined, fit.unfit === undefined ? {} : { detail: fit.unfit });
     return {
       status: status ?? usual,
       headers: {
-        ...(location !== undefined && { location }),
+        ...(to !== undefined && { location: to }),
         ...(body !== undefined && { 'content-type': 'application/json' }),
-        ...headers,
+        ...own,
       },
       body: fit.body === undefined ? '' : JSON.stringify(fit.body),
     };
@@ -119,7 +125,7 @@ export class Answering<Q, C> {
 
   /** Judges the body going out; what its intake accepts has no undeclared member. */
   #fit(body: unknown): { readonly body: unknown } | { readonly unfit: string | undefined } {
-    const { sends, unfit = 'refuse' } = this.#setup.options;
+    const { sends, unfit = UNFIT } = this.#setup.options;
     if (!sends || body === undefined) return { body };
     const verdict = called(sends).judgeLocally(body, {});
     if (verdict.outcome === 'accepted') return { body: verdict.value };
@@ -160,14 +166,20 @@ export class Answering<Q, C> {
   }
 }
 
+/** In production nobody is told how an answer is made. */
+const UNFIT = typeof process !== 'undefined' && process.env.NODE_ENV === 'production' ? 'drop' : 'refuse';
+
 /** What a page shows again: the texts of a form, or the members of a body. */
 function typedOf(read: Read | undefined): object {
   if (read?.typed) return read.typed;
-  return typeof read?.submission === 'object' && read.submission !== null ? read.submission : [];
+  const { submission } = read ?? {};
+  return typeof submission === 'object' && submission !== null && !Array.isArray(submission) ? submission : [];
 }
 
 const STATUSES: { readonly [kind in ProblemKind]: number } = {
   unreadable: 400,
+  'wrong-method': 405,
+  'other-origin': 403,
   'unknown-caller': 401,
   'not-allowed': 403,
   'nothing-there': 404,

@@ -1,7 +1,9 @@
 import { parse } from 'content-type';
 import { formObject } from '../form.ts';
+import type { Keeping } from './files.ts';
 import { type Limits, parseJson } from './json.ts';
 import { Unreadable } from './problem.ts';
+import { bytesOf, type IncomingBody } from './source.ts';
 
 /** A part of a request, as it is judged. */
 export interface Read {
@@ -13,26 +15,56 @@ export interface Read {
   readonly files?: Iterable<readonly [string, unknown]>;
 }
 
-export type Sort = 'json' | 'form' | 'multipart' | 'none';
+export type Sort = 'json' | 'form' | 'multipart';
 
-/** What a body is, by its headers. */
-export function sortOf(contentType: string | undefined, isEmpty: boolean): Sort {
-  if (contentType === undefined || contentType === '') {
-    if (isEmpty) return 'none';
+/** Nothing was sent where a body could be. */
+export const NO_BODY: Read = { submission: {}, as: 'json' };
+
+/** Reads a body to its end, whatever the server is. */
+export async function readBody(body: IncomingBody, limits: Required<Limits>, keeping?: Keeping): Promise<Read> {
+  const { type } = body;
+  if (type === undefined || type === '') {
+    // A body of unknown length may be none.
+    if (body.length === 0 || (body.length === undefined && (await bytesOf(body, limits)).length === 0)) return NO_BODY;
+    if (body.length !== undefined) body.open().stop();
     throw new Unreadable(415, 'Send a content type: application/json, application/x-www-form-urlencoded or multipart/form-data.');
   }
+  const sort = sortOf(type);
+  refuseEncoding(body.encoding);
+  if (sort === 'multipart') {
+    // Most handlers never see one.
+    const { readMultipart } = await import('./multipart.ts');
+    return readMultipart(body, limits, keeping);
+  }
+  const text = textOf(await bytesOf(body, limits));
+  return sort === 'json' ? jsonPart(text, limits) : urlEncodedPart(text, limits);
+}
+
+/** What a body is, by its content type. */
+export function sortOf(contentType: string): Sort {
   const { type, parameters } = parse(contentType);
   const media = type.toLowerCase();
   const charset = parameters.charset?.toLowerCase();
   if (charset !== undefined && charset !== 'utf-8' && charset !== 'utf8')
     throw new Unreadable(415, `Send the body as UTF-8, and not as ${shown(charset)}.`);
-  if (media === 'application/json' || /^application\/[\w.-]+\+json$/.test(media)) return 'json';
-  if (media === 'application/x-www-form-urlencoded') return 'form';
-  if (media === 'multipart/form-data') return 'multipart';
+  if (media === 'application/json' || (/^application\/[\w.-]+\+json$/.test(media) && media !== JSON_PATCH)) return 'json';
+  if (media === FORM) return 'form';
+  if (media === MULTIPART) return 'multipart';
   throw new Unreadable(
     415,
     `Send the body as application/json, application/x-www-form-urlencoded or multipart/form-data, and not as ${shown(media)}.`,
   );
+}
+
+const FORM = 'application/x-www-form-urlencoded';
+const MULTIPART = 'multipart/form-data';
+/** Steps of a change (RFC 6902): they look like JSON, and are no change by themselves. */
+const JSON_PATCH = 'application/json-patch+json';
+
+/** Whether a page of any site could send a body of this type without asking first (WHATWG Fetch, CORS-safelisted). */
+export function isFormType(contentType: string | undefined): boolean {
+  const media = contentType?.split(';', 1)[0]?.trim().toLowerCase();
+  return media === FORM || media === MULTIPART || media === 'text/plain';
 }
 
 /** What a client has written, short and harmless enough to be said back. */
@@ -40,17 +72,9 @@ function shown(text: string): string {
   return text.replaceAll(/[^\w./+-]/g, '').slice(0, 60);
 }
 
-export function refuseEncoding(encoding: string | undefined): void {
+function refuseEncoding(encoding: string | undefined): void {
   if (encoding !== undefined && encoding !== '' && encoding.toLowerCase() !== 'identity')
     throw new Unreadable(415, `Send the body without the content encoding ${shown(encoding)}.`);
-}
-
-export function tooLarge(bytes: number): Unreadable {
-  return new Unreadable(413, `The body is larger than ${bytes.toLocaleString('en')} bytes.`);
-}
-
-export function filesTooLarge(bytes: number): Unreadable {
-  return new Unreadable(413, `The files are larger than ${bytes.toLocaleString('en')} bytes.`);
 }
 
 const utf8 = new TextDecoder('utf-8', { fatal: true });

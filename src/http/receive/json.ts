@@ -2,7 +2,7 @@ import { Unreadable } from './problem.ts';
 
 /** What a body may have at most. */
 export interface Limits {
-  /** Bytes of a body that carries no files. Defaults to 100,000. */
+  /** Bytes of a body besides those of its files. Defaults to 100,000. */
   readonly bytes?: number;
   /** Levels of nesting. Defaults to 32. */
   readonly depth?: number;
@@ -12,9 +12,11 @@ export interface Limits {
   readonly parts?: number;
   /** Bytes of all files together. Defaults to 5,000,000. */
   readonly fileBytes?: number;
+  /** Seconds that a body may take to come. Defaults to 30. */
+  readonly seconds?: number;
 }
 
-export const DEFAULT_LIMITS: Required<Limits> = { bytes: 100_000, depth: 32, keys: 1000, parts: 100, fileBytes: 5_000_000 };
+export const DEFAULT_LIMITS: Required<Limits> = { bytes: 100_000, depth: 32, keys: 1000, parts: 100, fileBytes: 5_000_000, seconds: 30 };
 
 /**
  * Parses JSON within limits. A member that stands twice in one object is refused (RFC 7493): two readers of the same text

@@ -1,73 +1,187 @@
-import type { IncomingHttpHeaders, IncomingMessage } from 'node:http';
+import type { Readable } from 'node:stream';
 import busboy from 'busboy';
-import { filesTooLarge, formPart, type Read, tooLarge } from './body.ts';
+import { receivedFile } from '../../core/kinds/upload.ts';
+import { formPart, type Read } from './body.ts';
+import type { IncomingFile, Keeping } from './files.ts';
 import type { Limits } from './json.ts';
 import { Unreadable } from './problem.ts';
+import { filesTooLarge, type IncomingBody, joined, readAll, tooLarge } from './source.ts';
 
-/** Reads a multipart body (RFC 7578) as it comes, within limits. Files are kept in memory. */
-export function readMultipart(request: IncomingMessage, headers: IncomingHttpHeaders, limits: Required<Limits>): Promise<Read> {
-  return new Promise((resolve, reject) => {
-    const pairs: [string, unknown][] = [];
-    let bytes = 0;
-    let fileBytes = 0;
-    const parser = openParser(headers, limits, reject);
-    if (!parser) return;
-    const stop = (error: Unreadable) => {
-      request.unpipe(parser);
-      parser.removeAllListeners();
-      // What still comes is let go, so that the answer can be sent.
-      parser.on('error', () => undefined);
-      request.resume();
-      reject(error);
-    };
-    parser.on('field', (name, value, info) => {
-      bytes += Buffer.byteLength(value);
-      if (info.valueTruncated || info.nameTruncated || bytes > limits.bytes) return stop(tooLarge(limits.bytes));
-      if (value.includes('\uFFFD')) return stop(new Unreadable(400, 'The form is not UTF-8.'));
-      pairs.push([name, value]);
-    });
-    parser.on('file', (name, stream, { filename, mimeType }) => {
-      const chunks: Buffer[] = [];
-      let size = 0;
-      stream.on('data', (chunk: Buffer) => {
-        size += chunk.length;
-        fileBytes += chunk.length;
-        if (fileBytes > limits.fileBytes) stop(filesTooLarge(limits.fileBytes));
-        else chunks.push(chunk);
-      });
-      stream.on('limit', () => stop(filesTooLarge(limits.fileBytes)));
-      stream.on('close', () => {
-        pairs.push([name, { name: filename ?? '', mediaType: mimeType, size, content: Buffer.concat(chunks) }]);
-      });
-    });
-    for (const limit of ['partsLimit', 'filesLimit', 'fieldsLimit'] as const)
-      parser.on(limit, () => stop(new Unreadable(413, `The body has more than ${limits.parts} parts.`)));
-    parser.on('error', () => stop(new Unreadable(400, 'The body is not multipart/form-data as its content type says.')));
-    request.on('error', () => stop(new Unreadable(400, 'The body broke off.')));
-    parser.on('close', () => {
-      try {
-        resolve(formPart(pairs, limits));
-      } catch (error) {
-        reject(error as Error);
-      }
-    });
-    request.pipe(parser);
-  });
+/** Bytes at the beginning of a file that tell what it is. */
+const HEAD = 4100;
+
+/**
+ * Reads a multipart body (RFC 7578) as it comes, within limits: `bytes` for all that is not in a file, wherever it stands, `fileBytes`
+ * for what is.
+ */
+export function readMultipart(body: IncomingBody, limits: Required<Limits>, keeping: Keeping | undefined): Promise<Read> {
+  return new Multipart(body, limits, keeping).read();
 }
 
-function openParser(
-  headers: IncomingHttpHeaders,
-  limits: Required<Limits>,
-  reject: (error: Unreadable) => void,
-): busboy.Busboy | undefined {
-  try {
-    return busboy({
-      headers,
-      defParamCharset: 'utf8',
-      limits: { parts: limits.parts + 1, fieldSize: limits.bytes, fieldNameSize: 200, fileSize: limits.fileBytes, headerPairs: 50 },
-    });
-  } catch {
-    reject(new Unreadable(400, 'The content type of the multipart body names no boundary.'));
-    return undefined;
+class Multipart {
+  readonly #body: IncomingBody;
+  readonly #limits: Required<Limits>;
+  readonly #keeping: Keeping | undefined;
+  readonly #pairs: [name: string, value: unknown][] = [];
+  readonly #files: Promise<void>[] = [];
+  readonly #open = new Set<Readable>();
+  #bytes = 0;
+  #fileBytes = 0;
+  /** The first thing that went wrong. */
+  #wrong: unknown;
+
+  constructor(body: IncomingBody, limits: Required<Limits>, keeping: Keeping | undefined) {
+    this.#body = body;
+    this.#limits = limits;
+    this.#keeping = keeping;
   }
+
+  async read(): Promise<Read> {
+    const { bytes, fileBytes } = this.#limits;
+    const parser = this.#parser();
+    const source = this.#body.open();
+    try {
+      if ((this.#body.length ?? 0) > bytes + fileBytes) {
+        source.stop();
+        throw filesTooLarge(fileBytes);
+      }
+      const closed = new Promise<void>((resolve) => parser.once('close', () => resolve()));
+      await readAll(source, this.#limits, (chunk) => {
+        this.#bytes += chunk.length;
+        const isReady = parser.write(chunk);
+        this.#check();
+        return isReady ? undefined : this.#drained(parser);
+      });
+      parser.end();
+      await closed;
+      await Promise.all(this.#files);
+      this.#check();
+      return formPart(this.#pairs, this.#limits);
+    } catch (error) {
+      parser.destroy();
+      for (const stream of this.#open) stream.destroy(error as Error);
+      // Whoever keeps a file is told of it by its stream, and is waited for; what was kept goes again.
+      await Promise.allSettled(this.#files);
+      await this.#keeping?.discardAll();
+      throw this.#wrong ?? error;
+    }
+  }
+
+  /** Stops at what has gone wrong, and at the limits. */
+  #check(): void {
+    const { bytes, fileBytes } = this.#limits;
+    if (this.#fileBytes > fileBytes) this.#wrong ??= filesTooLarge(fileBytes);
+    if (this.#bytes - this.#fileBytes > bytes) this.#wrong ??= tooLarge(bytes);
+    if (this.#wrong !== undefined) throw this.#wrong;
+  }
+
+  /** The parser takes more once a file that is kept elsewhere has been read on. */
+  async #drained(parser: busboy.Busboy): Promise<void> {
+    await new Promise<void>((resolve) => {
+      const done = () => {
+        parser.off('drain', done).off('close', done);
+        resolve();
+      };
+      parser.on('drain', done).on('close', done);
+    });
+    this.#check();
+  }
+
+  #parser(): busboy.Busboy {
+    const { parts, bytes } = this.#limits;
+    let parser: busboy.Busboy;
+    try {
+      parser = busboy({
+        headers: { 'content-type': this.#body.type },
+        defParamCharset: 'utf8',
+        limits: { parts: parts + 1, fieldSize: bytes + 1, fieldNameSize: 200, fileSize: Number.POSITIVE_INFINITY, headerPairs: 50 },
+      });
+    } catch {
+      throw new Unreadable(400, 'The content type of the multipart body names no boundary.');
+    }
+    const fail = (error: unknown) => {
+      this.#wrong ??= error;
+    };
+    let count = 0;
+    const counted = () => {
+      if (++count > parts) fail(new Unreadable(413, `The body has more than ${parts} parts.`));
+    };
+    parser.on('field', (name: string | undefined, value: string | undefined, { valueTruncated }) => {
+      counted();
+      this.#attempt(() => {
+        if (value === undefined) throw new Unreadable(415, 'A part of the body is in a character set that nobody knows.');
+        if (valueTruncated) throw tooLarge(bytes);
+        this.#pairs.push([named(name), utf8(value)]);
+      });
+    });
+    parser.on('file', (name: string | undefined, stream, { filename, mimeType }) => {
+      counted();
+      // A stream that nobody listens to would end the process when the body breaks off.
+      stream.on('error', () => fail(new Unreadable(400, 'The body broke off.')));
+      this.#attempt(() => this.#file({ field: named(name), name: filename ?? '', mediaType: mimeType }, stream));
+    });
+    for (const limit of ['partsLimit', 'filesLimit', 'fieldsLimit'] as const)
+      parser.on(limit, () => fail(new Unreadable(413, `The body has more than ${parts} parts.`)));
+    parser.on('error', () => fail(new Unreadable(400, 'The body is not multipart/form-data as its content type says.')));
+    return parser;
+  }
+
+  #attempt(run: () => void): void {
+    if (this.#wrong !== undefined) return;
+    try {
+      run();
+    } catch (error) {
+      this.#wrong = error;
+    }
+  }
+
+  #file(file: IncomingFile, stream: Readable): void {
+    const head: Uint8Array[] = [];
+    let size = 0;
+    this.#open.add(stream);
+    stream.once('close', () => this.#open.delete(stream));
+    // Counted as it is read, and not when somebody takes it.
+    const push = stream.push.bind(stream);
+    stream.push = (chunk: Uint8Array | null, ...more) => {
+      if (chunk) {
+        if (size < HEAD) head.push(chunk);
+        size += chunk.length;
+        this.#fileBytes += chunk.length;
+      }
+      return push(chunk, ...more);
+    };
+    const at = this.#pairs.push([file.field, undefined]) - 1;
+    const keep = this.#keeping && file.name !== '' ? this.#keeping.keep(file, stream) : collected(stream);
+    const kept = keep.then(
+      (content) => {
+        const { name, mediaType } = file;
+        const upload = receivedFile({ name, mediaType, size, head: joined(head).subarray(0, HEAD), content });
+        (this.#pairs[at] as [string, unknown])[1] = upload;
+        // What was left unread is let go.
+        stream.resume();
+      },
+      (error: unknown) => {
+        this.#wrong ??= error;
+        stream.resume();
+      },
+    );
+    this.#files.push(kept);
+  }
+}
+
+async function collected(stream: Readable): Promise<Uint8Array> {
+  const chunks: Uint8Array[] = [];
+  for await (const chunk of stream) chunks.push(chunk);
+  return joined(chunks);
+}
+
+function named(name: string | undefined): string {
+  if (name === undefined || name === '') throw new Unreadable(400, 'A part of the body has no name.');
+  return utf8(name);
+}
+
+/** Bytes that are no UTF-8 have become question marks by now. */
+function utf8(text: string): string {
+  if (text.includes('\uFFFD')) throw new Unreadable(400, 'The form is not UTF-8.');
+  return text;
 }

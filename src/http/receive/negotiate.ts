@@ -6,7 +6,18 @@ import type { AnyIntake } from './options.ts';
 /** Whether a page is wanted rather than JSON (RFC 9110, 12.5.1). */
 export function wantsPage(accept: string | undefined): boolean {
   if (!accept || accept.length > 1000) return false;
-  const best = new Negotiator({ headers: { accept } }).mediaType(['application/problem+json', 'application/json', 'text/html']);
+  // A parameter of a media type (`text/html;level=1`) narrows what is wanted; there is one page only, and it will do.
+  const ranges = accept.split(',').map((range) =>
+    range
+      .split(';')
+      .filter((part, at) => at === 0 || /^\s*q\s*=/i.test(part))
+      .join(';'),
+  );
+  const best = new Negotiator({ headers: { accept: ranges.join() } }).mediaType([
+    'application/problem+json',
+    'application/json',
+    'text/html',
+  ]);
   return best === 'text/html';
 }
 

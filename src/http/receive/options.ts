@@ -3,6 +3,7 @@ import type { AcceptedOf, Fields, GivenOf } from '../../core/kinds/field.ts';
 import type { Records } from '../../core/stored/records.ts';
 import type { Finding, Scalar, Verdict } from '../../core/verdict.ts';
 import type { ShownForm } from '../shown-form.ts';
+import type { FileStore } from './files.ts';
 import type { Limits } from './json.ts';
 import type { LogEntry, Problem, ProblemKind } from './problem.ts';
 
@@ -63,10 +64,14 @@ export interface ShownAgain<Q, C> extends About<Q, C> {
   readonly verdict: Verdict<unknown> | undefined;
 }
 
+/** Headers by name, in any case; of `Set-Cookie` there may be several. */
+export type SentHeaders = { readonly [name: string]: string | readonly string[] };
+
 /** An answer that is written out. */
 export interface Answer {
   readonly status: number;
-  readonly headers: { readonly [name: string]: string };
+  /** By lower-case name; a list is sent as several headers of one name. */
+  readonly headers: SentHeaders;
   readonly body: string;
 }
 
@@ -74,11 +79,16 @@ export interface Answer {
 export interface Done {
   /** Defaults to 201 with a location, 200 with a body, else 204. A browser that has posted a form is sent on with 303. */
   readonly status?: number;
-  /** Where what was made is found. */
+  /**
+   * Where what was made is found: an address on the same site, whatever stands in it. One on another site is cut down to its path,
+   * unless `elsewhere` says that it is meant.
+   */
   readonly location?: string;
+  /** The location may be on another site. */
+  readonly elsewhere?: boolean;
   /** Sent as JSON. */
   readonly body?: unknown;
-  readonly headers?: { readonly [name: string]: string };
+  readonly headers?: SentHeaders;
 }
 
 /** What is changed, for `amends`. */
@@ -96,6 +106,9 @@ interface MayBeGiven<P, Q, C> {
 }
 type MustBeGiven<P> = keyof GivenIn<P> extends never ? {} : { readonly given: unknown };
 
+/** What `caller` gives for nobody. */
+export type Nobody = undefined | null | false | '';
+
 export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 'explain' | 'shown'> {
   readonly records?: Records | ((about: About<Q, C>) => Records);
   /** Defaults to `firstOfEach`, so that junk costs no queries. */
@@ -104,8 +117,20 @@ export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 
   readonly now?: () => Date;
   readonly occasion?: string;
   readonly limits?: Limits;
-  /** Who sends it; `undefined` is answered with 401. It is asked before anything is read or judged. */
-  readonly caller?: (request: Q) => C | undefined | Promise<C | undefined>;
+  /**
+   * Who sends it; `undefined`, `null`, `false` and `''` are nobody, and answered with 401. It is asked before anything is read or
+   * judged. What it throws is the framework's.
+   */
+  readonly caller?: (request: Q) => C | Nobody | Promise<C | Nobody>;
+  /** Methods that are answered, where there is an intake for the body. Defaults to POST, PUT and PATCH. */
+  readonly methods?: readonly string[];
+  /**
+   * The sites whose pages may send forms here, besides this one: `['https://pellwick.example']`; `any` for all. A form of any other is
+   * answered with 403 before it is read, by what browsers say (`Sec-Fetch-Site`, `Origin`). JSON needs no such look: browsers ask first.
+   */
+  readonly origins?: readonly string[] | 'any';
+  /** Where files go that are not to be held in memory; `filesIn(folder)` of `jestril/files` is one. */
+  readonly files?: FileStore;
   /** Whether the caller may do this at all; otherwise the answer is 403. */
   readonly allows?: (about: About<Q, C>) => boolean | Promise<boolean>;
   /** The `WWW-Authenticate` header of a 401 (RFC 9110, 11.6.1). Defaults to `Bearer`. */
@@ -141,7 +166,7 @@ export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 
   readonly sends?: AnyIntake;
   /**
    * What becomes of a body that does not match `sends`: `refuse` it with 500 and say why (the default, for development),
-   * `drop` it with 500 and say nothing, or only `log` it. All of them are logged.
+   * `drop` it with 500 and say nothing (the default where NODE_ENV is `production`), or only `log` it. All of them are logged.
    */
   readonly unfit?: 'refuse' | 'drop' | 'log';
   readonly log?: (entry: LogEntry) => void;

@@ -3,8 +3,12 @@ import type { Finding, Trial, Unsettled } from '../../core/verdict.ts';
 
 /** What stands in the way of the handler. */
 export type ProblemKind =
-  /** The body or the address cannot be read: 400, 413 or 415. */
+  /** The body or the address cannot be read: 400, 408, 413 or 415. */
   | 'unreadable'
+  /** The method is none of those that are answered: 405. */
+  | 'wrong-method'
+  /** A page of another site has sent a form: 403. */
+  | 'other-origin'
   /** Nobody is known to have sent it: 401. */
   | 'unknown-caller'
   /** The caller may not do this: 403. */
@@ -53,6 +57,16 @@ export const TITLES: { readonly [kind in ProblemKind]: Texts } = {
     de: 'Die Anfrage ist nicht lesbar.',
     pl: 'Nie można odczytać żądania.',
   },
+  'wrong-method': {
+    en: 'This cannot be done at this address.',
+    de: 'Das ist unter dieser Adresse nicht möglich.',
+    pl: 'Pod tym adresem nie można tego zrobić.',
+  },
+  'other-origin': {
+    en: 'This was sent from another site.',
+    de: 'Das wurde von einer anderen Website gesendet.',
+    pl: 'To zostało wysłane z innej witryny.',
+  },
   'unknown-caller': { en: 'Please sign in first.', de: 'Bitte erst anmelden.', pl: 'Proszę się najpierw zalogować.' },
   'not-allowed': { en: 'You may not do this.', de: 'Das ist Ihnen nicht erlaubt.', pl: 'Brak uprawnień do tej czynności.' },
   'nothing-there': {
@@ -81,7 +95,7 @@ export const TITLES: { readonly [kind in ProblemKind]: Texts } = {
 /** Thrown while a request is read; becomes a problem. */
 export class Unreadable extends Error {
   constructor(
-    readonly status: 400 | 413 | 415,
+    readonly status: 400 | 408 | 413 | 415,
     detail: string,
   ) {
     super(detail);

@@ -1,6 +1,7 @@
 import { fault } from '../../core/fault.ts';
 import { isIntake, planOf } from '../../core/intake.ts';
 import type { Read } from './body.ts';
+import type { Keeping } from './files.ts';
 import { DEFAULT_LIMITS, type Limits } from './json.ts';
 import type { PartName } from './judging.ts';
 import { Languages, languagesOf } from './negotiate.ts';
@@ -19,7 +20,11 @@ export interface Incoming<Q> {
   readonly header: (name: string) => string | undefined;
   readonly headers: () => { readonly [name: string]: string };
   readonly cookies: () => { readonly [name: string]: string | undefined };
-  readonly body: (limits: Required<Limits>) => Promise<Read>;
+  /** What the sender has asked for, without its host. */
+  readonly path: () => string;
+  /** The host that the sender has asked. */
+  readonly host: () => string | undefined;
+  readonly body: (limits: Required<Limits>, keeping: Keeping | undefined) => Promise<Read>;
   readonly signal: () => AbortSignal;
 }
 
@@ -49,6 +54,10 @@ export interface Setup<Q, C> {
   readonly name: string;
   /** Whether some rule asks records, or something outside. */
   readonly isAsking: boolean;
+  /** The methods that are answered; all, where no body is judged. */
+  readonly methods: readonly string[] | undefined;
+  /** Hosts whose pages may send forms. */
+  readonly origins: readonly string[] | 'any';
 }
 
 export class Receiver<Q, C> {
@@ -58,6 +67,12 @@ export class Receiver<Q, C> {
     const isSingle = isIntake(parts);
     const intakes: Setup<Q, C>['intakes'] = isSingle ? [['main', parts as AnyIntake]] : partsOf(parts as PartIntakes);
     const plans = intakes.map(([, intake]) => planOf(intake));
+    const asking = plans.find(({ record }) => record.length > 0);
+    if (asking && !options.records)
+      fault(
+        `receive: intake "${asking.name}" looks into "${asking.collections[0]?.name}", and no records are given; give them in the option "records".`,
+      );
+    const hasBody = intakes.some(([name]) => name === 'main' || name === 'body' || name === 'uploads');
     this.#setup = {
       options,
       intakes,
@@ -65,6 +80,8 @@ export class Receiver<Q, C> {
       languages: new Languages(options.languages ?? languagesOf(intakes.map(([, intake]) => intake))),
       limits: { ...DEFAULT_LIMITS, ...options.limits },
       name: plans.map(({ name }) => name).join(', '),
+      methods: hasBody ? (options.methods ?? ['POST', 'PUT', 'PATCH']).map((method) => method.toUpperCase()) : undefined,
+      origins: originsOf(options.origins),
       isAsking: plans.some(({ record, outside }) => record.length + outside.length > 0),
     };
   }
@@ -72,6 +89,15 @@ export class Receiver<Q, C> {
   receive(incoming: Incoming<Q>): Promise<Reception<Q, C>> {
     return new Visit(this.#setup, incoming).receive();
   }
+}
+
+function originsOf(origins: ReceiveOptions<unknown, unknown>['origins'] = []): readonly string[] | 'any' {
+  if (origins === 'any') return 'any';
+  return origins.map((origin) =>
+    URL.canParse(origin)
+      ? new URL(origin).host
+      : fault(`receive: origins names "${origin}", which is no origin, such as https://pellwick.example.`),
+  );
 }
 
 const PARTS: readonly string[] = ['body', 'query', 'params', 'headers', 'cookies', 'uploads'];

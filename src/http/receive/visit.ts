@@ -2,9 +2,11 @@ import type { Finding, Verdict } from '../../core/verdict.ts';
 import { formObject } from '../form.ts';
 import type { ShownForm } from '../shown-form.ts';
 import { Answering } from './answering.ts';
-import { type Read, urlEncodedPart } from './body.ts';
+import { NO_BODY, type Read, urlEncodedPart } from './body.ts';
+import { Keeping } from './files.ts';
 import { judgeParts, type PartName, type PartToJudge } from './judging.ts';
 import type { About, Amends, Received } from './options.ts';
+import { isOfThisSite } from './origin.ts';
 import { type ProblemKind, Unreadable } from './problem.ts';
 import type { Incoming, Reception, Setup } from './reception.ts';
 
@@ -13,6 +15,7 @@ export class Visit<Q, C> {
   readonly #setup: Setup<Q, C>;
   readonly #incoming: Incoming<Q>;
   readonly #answering: Answering<Q, C>;
+  #keeping: Keeping | undefined;
 
   constructor(setup: Setup<Q, C>, incoming: Incoming<Q>) {
     this.#setup = setup;
@@ -21,10 +24,12 @@ export class Visit<Q, C> {
   }
 
   async receive(): Promise<Reception<Q, C>> {
-    const { request, params } = this.#incoming;
-    const { options } = this.#setup;
+    const { request, params, method } = this.#incoming;
+    const { options, methods } = this.#setup;
+    if (methods && !methods.includes(method)) return this.#otherMethod(method, methods);
+    if (!isOfThisSite(this.#incoming, this.#setup.origins)) return this.#stop('other-origin');
     const caller = options.caller ? await options.caller(request) : (undefined as C);
-    if (options.caller && caller === undefined) return this.#stop('unknown-caller');
+    if (options.caller && isNobody(caller)) return this.#stop('unknown-caller');
     const about: About<Q, C> = { request, caller: caller as C, params };
     this.#answering.about = about;
     if (options.allows && !(await options.allows(about))) return this.#stop('not-allowed');
@@ -33,18 +38,34 @@ export class Visit<Q, C> {
     try {
       return await this.#judge(about, await this.#read(about, amends));
     } catch (error) {
-      if (error instanceof Unreadable) return this.#stop('unreadable', undefined, { status: error.status, detail: error.message });
+      await this.#keeping?.discardAll();
+      if (error instanceof Unreadable) {
+        // What was not read must not be taken for the next request.
+        const isCut = error.status === 413 || error.status === 408;
+        const headers = isCut ? { connection: 'close' } : {};
+        return this.#stop('unreadable', undefined, { status: error.status, detail: error.message, headers });
+      }
       throw error;
     }
   }
 
-  async #stop(kind: ProblemKind, verdict?: Verdict<unknown>, more: { readonly status?: number; readonly detail?: string } = {}) {
+  /** OPTIONS asks which methods there are (RFC 9110, 9.3.7). */
+  #otherMethod(method: string, methods: readonly string[]): Promise<Reception<Q, C>> | Reception<Q, C> {
+    const allow = methods.join(', ');
+    if (method === 'OPTIONS') return { answer: { status: 204, headers: { allow }, body: '' } };
+    return this.#stop('wrong-method', undefined, { headers: { allow } });
+  }
+
+  async #stop(kind: ProblemKind, verdict?: Verdict<unknown>, more: Parameters<Answering<Q, C>['stop']>[2] = {}) {
     return { answer: await this.#answering.stop(kind, verdict, more) };
   }
 
   async #judge(about: About<Q, C>, parts: PartToJudge[]): Promise<Reception<Q, C>> {
     const { verdict, changed } = await judgeParts(parts, this.#setup.isSingle);
-    if (verdict.outcome !== 'accepted') return this.#stop(verdict.outcome, verdict);
+    if (verdict.outcome !== 'accepted') {
+      await this.#keeping?.discardAll();
+      return this.#stop(verdict.outcome, verdict);
+    }
     const answering = this.#answering;
     answering.log('accepted', undefined, verdict);
     const received = new Told<Q, C>(about, answering.locale, verdict.warnings, changed, verdict, this.#incoming.signal, () =>
@@ -55,7 +76,10 @@ export class Visit<Q, C> {
       received,
       finish: {
         done: (done) => answering.done(done),
-        failed: (error) => answering.failed(error, parts, verdict.value),
+        failed: async (error) => {
+          await this.#keeping?.discardAll();
+          return answering.failed(error, parts, verdict.value);
+        },
       },
     };
   }
@@ -64,10 +88,10 @@ export class Visit<Q, C> {
   async #read(about: About<Q, C>, amends: Amends | undefined): Promise<PartToJudge[]> {
     const incoming = this.#incoming;
     const { intakes, options, isSingle, limits } = this.#setup;
-    const isBodiless = incoming.method === 'GET' || incoming.method === 'HEAD';
-    const names = intakes.map(([name]) => (name === 'main' ? (isBodiless ? 'query' : 'body') : name));
+    const names = intakes.map(([name]) => (name === 'main' ? 'body' : name));
     const needsBody = names.includes('body') || names.includes('uploads');
-    const body = needsBody ? await incoming.body(limits) : NO_BODY;
+    if (needsBody && options.files) this.#keeping = new Keeping(options.files);
+    const body = needsBody ? await incoming.body(limits, this.#keeping) : NO_BODY;
     const hasUploads = names.includes('uploads');
     const given = await options.given?.(about);
     const records = typeof options.records === 'function' ? options.records(about) : options.records;
@@ -85,9 +109,7 @@ export class Visit<Q, C> {
     return intakes.map(([, intake], index) => {
       const name = names[index] as PartName;
       const read = this.#part(name, body, hasUploads);
-      if (name === 'body' || (isSingle && name === 'query')) {
-        this.#answering.sent = read;
-      }
+      if (name === 'body') this.#answering.sent = read;
       const ofPart = isSingle ? given : given?.[name];
       const whole = read.as === 'form' || incoming.method === 'PUT';
       return {
@@ -153,4 +175,6 @@ class Told<Q, C> implements Received<Q, C> {
   }
 }
 
-const NO_BODY: Read = { submission: {}, as: 'json' };
+function isNobody(caller: unknown): boolean {
+  return caller === undefined || caller === null || caller === false || caller === '';
+}

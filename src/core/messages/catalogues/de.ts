@@ -38,6 +38,7 @@ export const de: Catalogue = {
     'readable/group': '{field}: Bitte ein Objekt mit benannten Feldern angeben.',
     'readable/table': '{field}: Bitte ein Objekt mit benannten Einträgen angeben.',
     'readable/shapes': '{field}: Bitte ein Objekt mit benannten Feldern angeben.',
+    'readable/inline-upload': '{field}: Bitte eine Datei als Objekt mit name, mediaType und base64 angeben.',
     'readable/upload': '{field}: Bitte eine Datei angeben.',
     length: `{of, select, list {{limits, select,
       most {{field}: Bitte höchstens ${ENTRIES('max')} angeben.}

@@ -39,6 +39,7 @@ export const pl: Catalogue = {
     'readable/group': '{field}: proszę podać obiekt z nazwanymi polami.',
     'readable/table': '{field}: proszę podać obiekt z nazwanymi pozycjami.',
     'readable/shapes': '{field}: proszę podać obiekt z nazwanymi polami.',
+    'readable/inline-upload': '{field}: proszę podać plik jako obiekt z polami name, mediaType i base64.',
     'readable/upload': '{field}: proszę podać plik.',
     length: `{of, select, list {{limits, select,
       most {{field}: proszę podać najwyżej ${ENTRIES('max')}.}

@@ -1,0 +1,106 @@
+import type { Limits } from './json.ts';
+import { Unreadable } from './problem.ts';
+
+/** The bytes of a body, whatever the server. */
+export interface ByteSource {
+  /** The next bytes; `undefined` at the end. Rejects when the body breaks off. */
+  next(): Promise<Uint8Array | undefined>;
+  /** Nothing more is wanted. */
+  stop(): void;
+}
+
+/** A body as its door has it. */
+export interface IncomingBody {
+  readonly type: string | undefined;
+  readonly encoding: string | undefined;
+  /** As the header tells it; `undefined` where it does not. */
+  readonly length: number | undefined;
+  readonly open: () => ByteSource;
+  /** All of it, where the door has a faster way for a body of a known length. */
+  readonly whole?: () => Promise<Uint8Array>;
+}
+
+/** Takes bytes as they come, until the end, a limit, or the last moment. Whatever goes wrong, the source is stopped. */
+export async function readAll(
+  source: ByteSource,
+  limits: Required<Limits>,
+  take: (bytes: Uint8Array) => undefined | Promise<void>,
+): Promise<void> {
+  let isOver = false;
+  const read = async () => {
+    for (;;) {
+      const bytes = await source.next().catch(brokenOff);
+      if (bytes === undefined || isOver) return;
+      const taking = take(bytes);
+      if (taking) await taking;
+    }
+  };
+  try {
+    await inTime(read(), limits);
+  } catch (error) {
+    isOver = true;
+    source.stop();
+    throw error;
+  }
+}
+
+/** The whole of a body that carries no files. */
+export async function bytesOf(body: IncomingBody, limits: Required<Limits>): Promise<Uint8Array> {
+  const most = limits.bytes;
+  if (body.whole && body.length !== undefined && body.length <= most) {
+    const bytes = await inTime(body.whole().catch(brokenOff), limits);
+    if (bytes.length > most) throw tooLarge(most);
+    return bytes;
+  }
+  const source = body.open();
+  if ((body.length ?? 0) > most) {
+    source.stop();
+    throw tooLarge(most);
+  }
+  const chunks: Uint8Array[] = [];
+  let size = 0;
+  await readAll(source, limits, (bytes) => {
+    size += bytes.length;
+    if (size > most) throw tooLarge(most);
+    chunks.push(bytes);
+    return undefined;
+  });
+  return joined(chunks);
+}
+
+async function inTime<T>(reading: Promise<T>, { seconds }: Required<Limits>): Promise<T> {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const late = new Promise<never>((_, reject) => {
+    timer = setTimeout(() => reject(new Unreadable(408, `The body took longer than ${seconds} seconds.`)), seconds * 1000);
+  });
+  try {
+    return await Promise.race([reading, late]);
+  } finally {
+    clearTimeout(timer);
+    reading.catch(() => undefined);
+  }
+}
+
+function brokenOff(): never {
+  throw new Unreadable(400, 'The body broke off.');
+}
+
+export function joined(chunks: readonly Uint8Array[]): Uint8Array {
+  const [only] = chunks;
+  if (only && chunks.length === 1) return only;
+  const bytes = new Uint8Array(chunks.reduce((sum, { length }) => sum + length, 0));
+  let at = 0;
+  for (const chunk of chunks) {
+    bytes.set(chunk, at);
+    at += chunk.length;
+  }
+  return bytes;
+}
+
+export function tooLarge(bytes: number): Unreadable {
+  return new Unreadable(413, `The body is larger than ${bytes.toLocaleString('en')} bytes.`);
+}
+
+export function filesTooLarge(bytes: number): Unreadable {
+  return new Unreadable(413, `The files are larger than ${bytes.toLocaleString('en')} bytes.`);
+}
