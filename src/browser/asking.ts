@@ -1,8 +1,8 @@
 import { planOf } from '../core/intake.ts';
 import { type GraphRule, graphOf } from '../core/plan/graph.ts';
-import { walkSteps } from '../core/plan/walk.ts';
 import type { AnyIntake } from '../http/receive/options.ts';
 import { pointerOfName } from '../http/shown-form.ts';
+import { secretsOf } from '../http/steps-at.ts';
 import { findingsIn } from './answers.ts';
 import type { ShownFinding } from './showing.ts';
 
@@ -11,7 +11,7 @@ export class Asking {
   readonly #address: string;
   readonly #wait: number;
   readonly #rules: readonly GraphRule[];
-  readonly #secrets: ReadonlySet<string>;
+  readonly #isSecret: (pointer: string) => boolean;
   #timer: ReturnType<typeof setTimeout> | undefined;
   #asked: AbortController | undefined;
 
@@ -20,9 +20,7 @@ export class Asking {
     this.#address = address;
     this.#wait = wait;
     this.#rules = graphOf(plan).rules.filter(({ step }) => step === 'record');
-    const secrets = new Set<string>();
-    walkSteps(plan.fields, ({ place }) => void (place.isSecret && secrets.add(place.path)));
-    this.#secrets = secrets;
+    this.#isSecret = secretsOf(intake);
   }
 
   /** Asks, when some rule that needs records reads the field, and everything that it reads is filled in. */
@@ -53,8 +51,7 @@ export class Asking {
   async #send(form: FormData, locale: string, signal: AbortSignal, show: (findings: readonly ShownFinding[]) => void): Promise<void> {
     const body = new URLSearchParams();
     // What no record is needed for stays here: secrets and files.
-    for (const [name, value] of form)
-      if (typeof value === 'string' && !this.#secrets.has(pathOf(pointerOfName(name)))) body.append(name, value);
+    for (const [name, value] of form) if (typeof value === 'string' && !this.#isSecret(pointerOfName(name))) body.append(name, value);
     const headers = { accept: 'application/problem+json', 'accept-language': locale };
     try {
       const response = await fetch(this.#address, { method: 'POST', body, headers, signal });

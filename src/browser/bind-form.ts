@@ -2,7 +2,7 @@ import type { Finding } from '../core/verdict.ts';
 import { formObject } from '../http/form.ts';
 import { type AnyIntake, called } from '../http/receive/options.ts';
 import { pointerOfName } from '../http/shown-form.ts';
-import { findingsIn } from './answers.ts';
+import { findingsIn, troubleIn } from './answers.ts';
 import { Asking } from './asking.ts';
 import { boxesIn, controlsOf, isControl, setAttributes } from './controls.ts';
 import { Showing, type ShownFinding } from './showing.ts';
@@ -62,18 +62,30 @@ class Binding implements BoundForm {
   /** What the server has found, until a field of it changes. */
   #fromServer: readonly ShownFinding[] = [];
   #sending: AbortController | undefined;
+  #isPressed = false;
+  /** What waits until the pointer is up again. */
+  readonly #waiting: (() => void)[] = [];
 
   constructor(form: HTMLFormElement, intake: AnyIntake, options: BindOptions) {
     this.#form = form;
     this.#intake = intake;
     this.#options = options;
-    this.#showing = new Showing(form, options.summary);
+    this.#showing = new Showing(form, intake, options.summary);
     this.#asking = options.judgeAt === undefined ? undefined : new Asking(intake, options.judgeAt, options.wait ?? WAIT);
     this.#prepare();
     const { signal } = this.#release;
     form.addEventListener('focusout', ({ target }) => this.#left(target), { signal });
     form.addEventListener('change', ({ target }) => this.#changed(target), { signal });
     form.addEventListener('submit', (event) => this.#submit(event), { signal });
+    form.addEventListener('reset', () => setTimeout(() => signal.aborted || this.refresh()), { signal });
+    // A page that comes back from the browser's cache shows what still holds.
+    addEventListener('pageshow', ({ persisted }) => persisted && this.#show(), { signal });
+    for (const [type, isDown] of [
+      ['pointerdown', true],
+      ['pointerup', false],
+      ['pointercancel', false],
+    ] as const)
+      addEventListener(type, () => this.#press(isDown), { signal, capture: true });
   }
 
   refresh(): void {
@@ -89,6 +101,7 @@ class Binding implements BoundForm {
     this.#release.abort();
     this.#asking?.stop();
     this.#sending?.abort();
+    this.#showing.release();
   }
 
   show(findings: readonly ShownFinding[]): void {
@@ -107,7 +120,7 @@ class Binding implements BoundForm {
 
   /** The page shows findings itself, so the browser's own bubbles stay away; its attributes still tell what is wanted. */
   #prepare(): void {
-    this.#form.noValidate = true;
+    this.#form.setAttribute('novalidate', '');
     for (const controls of controlsOf(this.#form).values())
       for (const control of controls) setAttributes(this.#intake, control, this.#options.stored !== undefined);
   }
@@ -139,7 +152,7 @@ class Binding implements BoundForm {
   #left(target: EventTarget | null): void {
     if (!isControl(target) || target.name === '') return;
     this.#seen.add(pointerOfName(target.name));
-    afterClick(() => this.#show());
+    this.#afterClick(() => this.#show());
   }
 
   #changed(target: EventTarget | null): void {
@@ -147,7 +160,7 @@ class Binding implements BoundForm {
     const pointer = pointerOfName(target.name);
     this.#seen.add(pointer);
     this.#fromServer = this.#fromServer.filter(({ at }) => !at.includes(pointer));
-    afterClick(() => this.#show());
+    this.#afterClick(() => this.#show());
     this.#asking?.ask(pointer, new FormData(this.#form), this.#locale, (findings) => {
       this.#fromServer = [...this.#fromServer.filter((old) => !findings.some((fresh) => keyOf(fresh) === keyOf(old))), ...findings];
       this.#show();
@@ -163,28 +176,56 @@ class Binding implements BoundForm {
     );
   }
 
+  /** A finding that appears while a button is being pressed would move it away from under the pointer. */
+  #afterClick(action: () => void): void {
+    if (this.#isPressed) this.#waiting.push(action);
+    else action();
+  }
+
+  #press(isDown: boolean): void {
+    this.#isPressed = isDown;
+    if (isDown) return;
+    const waiting = this.#waiting.splice(0);
+    if (waiting.length > 0) setTimeout(() => this.#release.signal.aborted || waiting.at(-1)?.());
+  }
+
   #submit(event: SubmitEvent): void {
+    const submitter = event.submitter as HTMLButtonElement | HTMLInputElement | null;
+    // A draft may be sent as it is (`formnovalidate`).
+    if (submitter?.formNoValidate) {
+      this.#asking?.stop();
+      return this.#hand(event, submitter);
+    }
     const here = this.#judge().filter(({ severity }) => severity !== 'warning');
     this.#asking?.stop();
     if (here.length > 0) {
       event.preventDefault();
       return this.show([...here, ...this.#fromServer]);
     }
+    this.#hand(event, submitter);
+  }
+
+  #hand(event: SubmitEvent, submitter: HTMLElement | null): void {
     const { send } = this.#options;
     if (!send) return;
     event.preventDefault();
     // One at a time: a second press sends nothing.
-    if (!this.#sending) void this.#send(send);
+    if (!this.#sending) void this.#send(send, submitter);
   }
 
-  async #send(send: NonNullable<BindOptions['send']>): Promise<void> {
+  async #send(send: NonNullable<BindOptions['send']>, submitter: HTMLElement | null): Promise<void> {
     const sending = new AbortController();
     this.#sending = sending;
     this.#form.setAttribute('aria-busy', 'true');
     try {
-      const response = await send(new FormData(this.#form), sending.signal);
+      // Which button was pressed is part of what is sent.
+      const response = await send(new FormData(this.#form, submitter), sending.signal);
       const findings = await findingsIn(response);
       if (findings) this.show(findings);
+      else {
+        const trouble = await troubleIn(response, this.#locale);
+        if (trouble !== undefined) this.#showing.say(trouble, this.#locale);
+      }
       await this.#options.onAnswer?.(response);
     } catch (error) {
       if (!sending.signal.aborted) this.#options.onTrouble?.(error);
@@ -197,20 +238,4 @@ class Binding implements BoundForm {
 
 function keyOf({ rule, at }: ShownFinding): string {
   return JSON.stringify([rule, at]);
-}
-
-let isPressed = false;
-if (typeof addEventListener === 'function') {
-  addEventListener('pointerdown', () => {
-    isPressed = true;
-  });
-  addEventListener('pointerup', () => {
-    isPressed = false;
-  });
-}
-
-/** A finding that appears while a button is being pressed would move it away from under the pointer. */
-function afterClick(action: () => void): void {
-  if (isPressed) addEventListener('pointerup', () => setTimeout(action), { once: true });
-  else action();
 }

@@ -8,12 +8,20 @@ export type Control = HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement
 /** The controls of a form that carry values, by the pointer of their field. */
 export function controlsOf(form: HTMLFormElement): Map<string, Control[]> {
   const controls = new Map<string, Control[]>();
-  for (const element of form.elements) {
+  for (const element of elementsOf(form)) {
     if (!isControl(element) || element.name === '') continue;
     const pointer = pointerOfName(element.name);
     controls.set(pointer, [...(controls.get(pointer) ?? []), element]);
   }
   return controls;
+}
+
+const ELEMENTS =
+  typeof HTMLFormElement === 'undefined' ? undefined : Object.getOwnPropertyDescriptor(HTMLFormElement.prototype, 'elements')?.get;
+
+/** A control that is called `elements` hides those of its form. */
+function elementsOf(form: HTMLFormElement): HTMLFormControlsCollection {
+  return ELEMENTS?.call(form) as HTMLFormControlsCollection;
 }
 
 /** The paths of the flags whose check boxes a form shows. */

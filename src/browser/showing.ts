@@ -1,4 +1,9 @@
+import { textIn } from '../core/messages/render.ts';
+import { rowsAt } from '../http/steps-at.ts';
 import { type Control, controlsOf } from './controls.ts';
+
+/** Forms bound on this page. */
+let bound = 0;
 
 /** What is shown of a finding, whether the page or the server has found it. */
 export interface ShownFinding {
@@ -12,13 +17,23 @@ export interface ShownFinding {
 /** Shows findings in a form: beside the controls, for screen readers, and in a summary that links to them. */
 export class Showing {
   readonly #form: HTMLFormElement;
-  readonly #summary: HTMLElement | undefined;
+  readonly #intake: { readonly name: string };
+  #summary: HTMLElement | undefined;
+  /** Made here, and gone with the binding. */
+  #own: HTMLElement | undefined;
   readonly #prefix: string;
 
-  constructor(form: HTMLFormElement, summary: HTMLElement | undefined) {
+  constructor(form: HTMLFormElement, intake: { readonly name: string }, summary: HTMLElement | undefined) {
     this.#form = form;
+    this.#intake = intake;
     this.#summary = summary;
-    this.#prefix = `${form.id || form.name || 'form'}-finding-`;
+    // Forms without an id, and two with the same, must not share those of their findings.
+    this.#prefix = `${form.getAttribute('id') ?? form.getAttribute('name') ?? 'form'}-${++bound}-finding-`;
+  }
+
+  /** Takes away what stands in the page because of it. */
+  release(): void {
+    this.#own?.remove();
   }
 
   /** Shows these findings and no others. */
@@ -26,11 +41,14 @@ export class Showing {
     for (const old of this.#form.querySelectorAll('[data-finding]')) old.remove();
     const controls = controlsOf(this.#form);
     const described = new Map<string, string[]>();
+    // What has no place beside a control is seen all the same.
+    const homeless: ShownFinding[] = [];
     for (const [index, finding] of findings.entries()) {
       const id = `${this.#prefix}${index}`;
       for (const pointer of finding.at) described.set(pointer, [...(described.get(pointer) ?? []), id]);
-      this.#place(finding, id, controls, locale);
+      if (!this.#place(finding, id, controls, locale)) homeless.push(finding);
     }
+    if (homeless.length > 0) this.summarise(homeless, locale);
     const errors = new Set(findings.filter(({ severity }) => severity !== 'warning').flatMap(({ at }) => at));
     for (const [pointer, own] of controls)
       for (const control of own) this.#mark(control, described.get(pointer) ?? [], errors.has(pointer));
@@ -38,13 +56,39 @@ export class Showing {
 
   /** Lists findings, each linked to its control; an empty list takes the summary away. */
   summarise(findings: readonly ShownFinding[], locale: string): void {
-    if (!this.#summary) return;
+    if (!this.#summary && findings.length === 0) return;
+    const summary = this.#summaryOf();
     const list = document.createElement('ul');
     for (const finding of findings) list.append(this.#item(finding, locale));
-    this.#summary.querySelector('ul[data-findings]')?.remove();
+    for (const old of summary.querySelectorAll('[data-findings]')) old.remove();
     list.dataset.findings = '';
-    this.#summary.hidden = findings.length === 0;
-    if (findings.length > 0) this.#summary.append(list);
+    summary.hidden = findings.length === 0;
+    if (findings.length > 0) summary.append(list);
+  }
+
+  /** Says what became of the whole form. */
+  say(text: string, locale: string): void {
+    const summary = this.#summaryOf();
+    for (const old of summary.querySelectorAll('[data-findings]')) old.remove();
+    const line = document.createElement('p');
+    line.dataset.findings = '';
+    line.setAttribute('role', 'alert');
+    line.lang = locale;
+    line.textContent = text;
+    summary.hidden = false;
+    summary.append(line);
+    summary.focus();
+  }
+
+  #summaryOf(): HTMLElement {
+    if (this.#summary) return this.#summary;
+    const made = document.createElement('div');
+    made.tabIndex = -1;
+    made.setAttribute('role', 'group');
+    this.#form.prepend(made);
+    this.#own = made;
+    this.#summary = made;
+    return made;
   }
 
   /** Moves to the first control that has a finding, else to the summary. */
@@ -56,11 +100,11 @@ export class Showing {
     else this.#summary?.focus();
   }
 
-  #place({ at, message, severity }: ShownFinding, id: string, controls: Map<string, Control[]>, locale: string): void {
+  #place({ at, message, severity }: ShownFinding, id: string, controls: Map<string, Control[]>, locale: string): boolean {
     const [pointer = ''] = at;
     const home = this.#form.querySelector(`[data-field="${CSS.escape(pointer)}"]`);
     const control = controls.get(pointer)?.at(-1);
-    if (!home && !control) return;
+    if (!home && !control) return false;
     const line = document.createElement('p');
     line.id = id;
     line.dataset.finding = severity ?? 'error';
@@ -68,6 +112,7 @@ export class Showing {
     line.textContent = message;
     if (home) home.append(line);
     else (control?.closest('label') ?? control)?.after(line);
+    return true;
   }
 
   #mark(control: Control, findings: readonly string[], isInvalid: boolean): void {
@@ -83,15 +128,19 @@ export class Showing {
   #item({ at, message }: ShownFinding, locale: string): HTMLElement {
     const item = document.createElement('li');
     item.lang = locale;
-    const control = controlsOf(this.#form).get(at[0] ?? '')?.[0];
+    const [pointer = ''] = at;
+    const control = controlsOf(this.#form).get(pointer)?.[0];
+    // Away from its row a finding says which row it is.
+    const rows = rowsAt(this.#intake, pointer).map(({ step, number }) => `${textIn(step.place.label, locale)} ${number}`);
+    const text = [...rows, message].join(': ');
     if (!control) {
-      item.textContent = message;
+      item.textContent = text;
       return item;
     }
     if (control.id === '') control.id = `${this.#prefix}control-${control.name}`;
     const link = document.createElement('a');
     link.href = `#${control.id}`;
-    link.textContent = message;
+    link.textContent = text;
     link.addEventListener('click', (event) => {
       event.preventDefault();
       control.focus();

@@ -88,6 +88,21 @@ export function zoneFormat(zone: string): Intl.DateTimeFormat {
   return format;
 }
 
+const clocks = new Map<string, Intl.DateTimeFormat>();
+
+/** The formatter of what the clocks of a zone show. */
+export function clockFormat(zone: string): Intl.DateTimeFormat {
+  let format = clocks.get(zone);
+  if (!format) {
+    const [two, numeric] = ['2-digit', 'numeric'] as const;
+    const clock = { hour: two, minute: two, second: two, hourCycle: 'h23' } as const;
+    format = new Intl.DateTimeFormat('en', { timeZone: zone, calendar: 'iso8601', year: numeric, month: two, day: two, ...clock });
+    if (clocks.size >= MOST_ZONES) clocks.clear();
+    clocks.set(zone, format);
+  }
+  return format;
+}
+
 /** The day that a moment falls on in a time zone (an IANA name such as `Europe/Oslo`). */
 export function dayIn(zone: string, moment: Date): Day {
   // Midnight falls on a quarter of an hour in every zone, so the answer holds for that quarter.

@@ -9,3 +9,9 @@ export function namedByNumbers(raw: unknown): unknown {
   const numbers = (raw as { readonly [FORM_NUMBERS]?: readonly string[] } | null | undefined)?.[FORM_NUMBERS];
   return Array.isArray(raw) && numbers ? Object.fromEntries(numbers.map((name, index) => [name, raw[index]])) : raw;
 }
+
+/** The numbers of the rows of a list that the names of a form made, where some are left out: people know their rows by these. */
+export function rowNumbers(raw: unknown): readonly number[] | undefined {
+  const numbers = (raw as { readonly [FORM_NUMBERS]?: readonly string[] })[FORM_NUMBERS];
+  return numbers?.some((number, index) => Number(number) !== index) ? numbers.map(Number) : undefined;
+}

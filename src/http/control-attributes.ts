@@ -1,7 +1,8 @@
 import { planOf } from '../core/intake.ts';
-import type { FieldStep, FieldSteps, ValueCheck } from '../core/plan/plan.ts';
+import type { FieldStep, ValueCheck } from '../core/plan/plan.ts';
 import { circumstancesAt } from '../core/plan/run.ts';
 import { type Bound, resolveBound } from '../core/rules/relative.ts';
+import { segmentsOf, stepsAt } from './steps-at.ts';
 
 /** Attributes of an HTML control (WHATWG HTML, 4.10.5) that say to the browser what the intake says. */
 export interface ControlAttributes {
@@ -32,12 +33,17 @@ export function controlAttributes(
   { now = new Date(), amends = false }: { readonly now?: Date; readonly amends?: boolean } = {},
 ): ControlAttributes {
   const plan = planOf(intake);
-  const step = stepAt(plan.fields, pointer.split('/').slice(1).map(unescaped));
+  const found = stepsAt(plan.fields, segmentsOf(pointer));
+  const [{ step, isInShape } = {}] = found;
   if (!step || step.op === 'group' || step.op === 'shapes') return {};
   const at = circumstancesAt(now, plan.zone ?? 'UTC');
   const attributes: Writable = { ...TYPES[step.kind.name] };
-  if (step.place.isSecret) attributes.type = 'password';
-  if (isRequired(step) && !(amends && (step.place.isSecret || step.isLeftOut))) attributes.required = true;
+  // Without a zone nobody can tell which moment is meant.
+  if (step.kind.name === 'moment' && plan.zone !== undefined) attributes.type = 'datetime-local';
+  // One name may stand in several shapes: what is secret in one of them is never shown.
+  if (found.some((each) => each.step.place.isSecret)) attributes.type = 'password';
+  // Of shapes one is there, and a browser cannot know which.
+  if (!isInShape && isRequired(step) && !(amends && (step.place.isSecret || step.isLeftOut))) attributes.required = true;
   if (step.op === 'list') attributes.multiple = true;
   else
     for (const check of step.checks)
@@ -49,27 +55,6 @@ export function controlAttributes(
 
 type Writable = { -readonly [N in keyof ControlAttributes]: ControlAttributes[N] };
 type At = Parameters<typeof resolveBound>[1];
-
-const unescaped = (segment: string) => segment.replaceAll('~1', '/').replaceAll('~0', '~');
-
-/** The step of a field: indexes and names of entries stand for any entry. */
-function stepAt(fields: FieldSteps, segments: readonly string[]): FieldStep | undefined {
-  const [first, ...rest] = segments;
-  const step = fields.steps.find(({ key }) => key === first);
-  return step && inside(step, rest);
-}
-
-function inside(step: FieldStep, segments: readonly string[]): FieldStep | undefined {
-  if (segments.length === 0) return step;
-  if (step.op === 'group') return stepAt(step.inner, segments);
-  if (step.op === 'list') return inside(step.item, segments.slice(1));
-  if (step.op !== 'shapes') return undefined;
-  for (const fields of step.shapes.values()) {
-    const found = stepAt(fields, segments);
-    if (found) return found;
-  }
-  return undefined;
-}
 
 function isRequired(step: FieldStep): boolean {
   if (step.op === 'list' || !step.needed) return false;

@@ -1,4 +1,5 @@
 export { type ControlAttributes, controlAttributes } from './control-attributes.ts';
+export { type FieldText, fieldText } from './field-text.ts';
 export { type ShownForm, shownForm } from './shown-form.ts';
 
 import { FORM_NUMBERS } from '../core/form-numbers.ts';

@@ -1,7 +1,7 @@
 import { planOf } from '../core/intake.ts';
-import type { FieldStep } from '../core/plan/plan.ts';
-import { walkSteps } from '../core/plan/walk.ts';
+import { localText } from '../core/moments.ts';
 import type { Finding } from '../core/verdict.ts';
+import { secretsOf, segmentsOf, stepsAt } from './steps-at.ts';
 
 /** What a page shows of a form: by the names of its controls. */
 export interface ShownForm {
@@ -30,7 +30,12 @@ export function shownForm(
   findings: readonly Finding[] = [],
 ): ShownForm {
   const isSecret = secretsOf(intake);
-  const pairs = Symbol.iterator in typed ? [...(typed as Iterable<readonly [string, unknown]>)] : pairsOf(typed);
+  const local = localOf(intake);
+  // What was typed is shown as it was; what is stored as a control takes it.
+  const pairs =
+    Symbol.iterator in typed
+      ? [...(typed as Iterable<readonly [string, unknown]>)]
+      : pairsOf(typed).map(([name, value]): [string, unknown] => [name, local(pointerOfName(name), value)]);
   const values = new Map<string, string[]>();
   const entries: [string, string][] = [];
   for (const [name, value] of pairs) {
@@ -68,28 +73,13 @@ function pairsOf(value: object, prefix = ''): [string, unknown][] {
   );
 }
 
-const secrets = new WeakMap<object, (pointer: string) => boolean>();
-
-/** Whether a pointer leads to a secret field, or into one; worked out once for each intake. */
-function secretsOf(intake: { readonly name: string }): (pointer: string) => boolean {
-  const known = secrets.get(intake) ?? findSecrets(intake);
-  secrets.set(intake, known);
-  return known;
-}
-
-function findSecrets(intake: { readonly name: string }): (pointer: string) => boolean {
-  const secret: string[] = [];
-  walkSteps(planOf(intake).fields, ({ place }: FieldStep) => {
-    if (place.isSecret) secret.push(place.path);
-  });
-  const expressions = secret.map(
-    (path) =>
-      new RegExp(
-        `^/${path
-          .split('.')
-          .map((part) => (part === '*' ? '[^/]+' : part.replaceAll(/[\\^$*+?.()|[\]{}/]/g, '\\$&')))
-          .join('/')}(/|$)`,
-      ),
-  );
-  return (pointer) => expressions.some((expression) => expression.test(pointer));
+/** Moments as the clocks of the intake's zone show them, for controls of the type `datetime-local`. */
+function localOf(intake: { readonly name: string }): (pointer: string, value: unknown) => unknown {
+  const { fields, zone } = planOf(intake);
+  if (zone === undefined) return (_pointer, value) => value;
+  return (pointer, value) => {
+    if (typeof value !== 'string') return value;
+    const [found] = stepsAt(fields, segmentsOf(pointer));
+    return found?.step.kind.name === 'moment' ? localText(value, zone) : value;
+  };
 }

@@ -9,9 +9,11 @@ import {
   group,
   intake,
   isTrue,
+  labelled,
   length,
   list,
   mediaTypes,
+  moment,
   notAfter,
   notBefore,
   oneOfShapes,
@@ -25,7 +27,8 @@ import {
   whole,
   yearsOld,
 } from 'jestril';
-import { controlAttributes, shownForm } from 'jestril/form';
+import { de } from 'jestril/catalogues';
+import { controlAttributes, fieldText, formObject, shownForm } from 'jestril/form';
 
 const form = intake(
   'form',
@@ -73,7 +76,7 @@ test.each<[pointer: string, attributes: object]>([
   ['/plan', { type: 'file', required: true, accept: 'application/pdf,image/*' }],
   ['/crew/3/name', { required: true, maxlength: 10 }],
   ['/crew', { multiple: true }],
-  ['/pay/number', { required: true, maxlength: 19 }],
+  ['/pay/number', { maxlength: 19 }],
   ['/pay', {}],
   ['/nowhere', {}],
 ])('the control of %s', (pointer, attributes) => {
@@ -119,4 +122,102 @@ test('a form that is shown again: values by the names of controls, however they 
     ['news', 'true'],
     ['crew.0.name', 'Bo'],
   ]);
+});
+
+describe('what pages say of fields', () => {
+  const zone = 'Europe/Oslo';
+  const power = oneOfShapes('Power', 'by', {
+    shore: shape({
+      plug: choice(
+        'Plug',
+        labelled([
+          ['16A', { en: '16 ampere', de: '16 Ampere' }],
+          ['32A', '32 ampere'],
+        ]),
+      ),
+      pin: text('Pin').secret(),
+    }),
+    own: shape({ fuel: text('Fuel'), pin: text('Pin').orAbsent() }),
+  });
+  const form = intake(
+    'form',
+    {
+      at: moment('At'),
+      power,
+      crew: list('Crew', group('Member', { name: text('Name'), aboard: flag('Aboard'), born: day('Born').orAbsent() }))
+        .blankRowsDropped()
+        .orEmpty(),
+    },
+    { zone, languages: { de: { labels: { at: 'Wann' } } }, catalogues: [de] },
+  );
+
+  test('label, need and options of a field, in a language; a pointer that leads nowhere is a Fault', () => {
+    expect(fieldText(form, '/at', 'de')).toEqual({ label: 'Wann', isNeeded: true, options: [] });
+    expect(fieldText(form, '/crew/3/born', 'en')).toEqual({ label: 'Born', isNeeded: false, options: [] });
+    expect(fieldText(form, '/power/plug', 'de').options).toEqual([
+      { value: '16A', label: '16 Ampere' },
+      { value: '32A', label: '32 ampere' },
+    ]);
+    expect(fieldText(form, '/power/by', 'en').options.map(({ value }) => value)).toEqual(['shore', 'own']);
+    expect(() => fieldText(form, '/pover', 'en')).toThrow('no field at "/pover"; did you mean "/power"');
+  });
+
+  test('a field of one shape is not needed by the browser, and one that is secret in some shape is secret', () => {
+    expect(controlAttributes(form, '/power/plug')).toEqual({});
+    expect(controlAttributes(form, '/power/pin')).toEqual({ type: 'password' });
+    expect(
+      shownForm(form, [
+        ['power.pin', '4711'],
+        ['power.fuel', 'x'],
+      ]).entries,
+    ).toEqual([['power.fuel', 'x']]);
+  });
+
+  const clocks: readonly [zone: string, local: string, moment: string | undefined][] = [
+    ['Europe/Oslo', '2031-05-01T09:30', '2031-05-01T07:30:00.000Z'],
+    ['Europe/Oslo', '2031-01-01 09:30:15.5', '2031-01-01T08:30:15.500Z'],
+    ['Europe/Oslo', '2031-05-01T09:30:00+00:00', '2031-05-01T09:30:00.000Z'],
+    // Clocks are put forward at 2, and back at 3.
+    ['Europe/Oslo', '2031-03-30T02:30', '2031-03-30T01:30:00.000Z'],
+    ['Europe/Oslo', '2031-03-30T01:59', '2031-03-30T00:59:00.000Z'],
+    ['Europe/Oslo', '2031-03-30T03:00', '2031-03-30T01:00:00.000Z'],
+    ['Europe/Oslo', '2031-10-26T02:30', '2031-10-26T00:30:00.000Z'],
+    ['Europe/Oslo', '2031-10-26T03:00', '2031-10-26T02:00:00.000Z'],
+    ['Pacific/Kiritimati', '2031-01-01T00:00', '2030-12-31T10:00:00.000Z'],
+    ['Australia/Lord_Howe', '2031-04-06T01:45', '2031-04-05T14:45:00.000Z'],
+    ['Asia/Kathmandu', '0001-01-01T00:00', undefined],
+    ['Europe/Oslo', '2031-02-30T09:30', undefined],
+  ];
+  test.each(clocks)('in %s the form says %s', (inZone, local, wanted) => {
+    const at = intake('at', { at: moment('At') }, { zone: inZone });
+    const verdict = at.judgeLocally({ at: local }, { as: 'form' });
+    if (wanted === undefined) expect(verdict.outcome).toMatch(/rejected|accepted/);
+    else expect(verdict).toMatchObject({ outcome: 'accepted', value: { at: wanted } });
+    expect(at.judgeLocally({ at: local }).outcome).toBe(local.endsWith('+00:00') ? 'accepted' : 'rejected');
+  });
+
+  test('a stored moment is shown by the clocks of the zone, and comes back as it was', () => {
+    for (const stored of ['2031-05-01T07:30:00.000Z', '2031-01-01T23:30:15.500Z', '2031-03-30T01:00:00.000Z']) {
+      const shown = shownForm(form, { at: stored }).value('at');
+      expect(form.judgeLocally({ at: shown, power: { by: 'own', fuel: 'x' } }, { as: 'form' })).toMatchObject({ value: { at: stored } });
+    }
+    expect(controlAttributes(form, '/at')).toEqual({ type: 'datetime-local', required: true });
+  });
+
+  test('rows that nobody has filled in are not there, and the others keep their numbers', () => {
+    const sent = formObject([
+      ['at', '2031-05-01T09:30'],
+      ['power.by', 'own'],
+      ['power.fuel', 'x'],
+      ['crew.0.name', ' '],
+      ['crew.0.born', ''],
+      ['crew.2.name', 'Ida'],
+      ['crew.4.name', ''],
+      ['crew.4.born', '1988-02-29'],
+    ]);
+    const verdict = form.judgeLocally(sent, { as: 'form' });
+    expect(verdict).toMatchObject({ outcome: 'rejected', findings: [{ rule: 'needed', places: [{ pointer: '/crew/4/name' }] }] });
+    expect(form.judgeLocally({ crew: [{ name: '' }] }).outcome).toBe('rejected');
+    expect(() => (text('T') as unknown as { blankRowsDropped(): void }).blankRowsDropped()).toThrow('only a list has rows');
+  });
 });

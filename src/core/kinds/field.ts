@@ -42,6 +42,8 @@ export interface ListField<out I extends AnyField, out M extends Mark = never> e
   orAbsent(): ListField<I, M | 'absent'>;
   /** A missing list is an empty one. */
   orEmpty(): ListField<I, M | 'filled'>;
+  /** In a form, rows that nobody has filled in are not there: a page may offer some to spare. The others keep their numbers. */
+  blankRowsDropped(): ListField<I, M>;
   leftOut(): ListField<I, M | 'leftOut'>;
 }
 export interface TableField<out I extends AnyField, out M extends Mark = never> extends Nested<'table', M> {
@@ -133,6 +135,8 @@ export interface FieldSpec {
   readonly isSecret: boolean;
   readonly isLeftOut: boolean;
   readonly isGiven: boolean;
+  /** Of a list: rows of a form that are all blank are not there. */
+  readonly dropsBlankRows?: true;
   /** Of a group. */
   readonly fields?: Fields;
   readonly rules?: readonly BoundSpec[];
@@ -184,6 +188,10 @@ class FieldNode {
   blankAllowed(): FieldNode {
     if (!this.spec.kind.is.includes('text')) fault(`"${this.label}" is ${this.spec.kind.name}; only text can be allowed to be blank.`);
     return this.#with({ blankAllowed: true });
+  }
+  blankRowsDropped(): FieldNode {
+    if (!this.spec.item) fault(`"${this.label}" is ${this.spec.kind.name}; only a list has rows.`);
+    return this.#with({ dropsBlankRows: true });
   }
   orNull(): FieldNode {
     return this.#with({ nullAllowed: true });

@@ -27,6 +27,8 @@ export interface KindSpec<T = unknown> {
   json(raw: unknown): Read<T>;
   /** Reads text that a form, a query string or a CSV file carries; never blank unless the kind is text. */
   form(text: string): Read<T>;
+  /** The same where it depends on the time zone of the intake. */
+  formIn?(text: string, zone: string): Read<T>;
   /** Reads what a database driver gives for a column of this kind. */
   stored(raw: unknown): Read<T>;
   /** What a form means that does not send the field at all: an unticked check box is `false`. */

@@ -1,4 +1,4 @@
-import { canonicalMoment, type Moment, momentOf, type TimeOfDay, timeOf } from '../moments.ts';
+import { canonicalMoment, type Moment, momentOf, type TimeOfDay, timeOf, withOffset } from '../moments.ts';
 import { type Field, makeField, type Step } from './field.ts';
 import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from './kind.ts';
 
@@ -9,6 +9,7 @@ const momentSpec: KindSpec<Moment> = {
   hints: { date: { en: '{field} must be a date and time as text, such as 2031-05-28T09:30:00+02:00, and not a Date object.' } },
   json: readMoment,
   form: (text) => readMoment(text.trim()),
+  formIn: (text, zone) => readMoment(withOffset(text.trim(), zone)),
   stored(raw) {
     if (raw instanceof Date) return Number.isNaN(raw.getTime()) ? UNREADABLE : canonicalMoment(raw);
     if (typeof raw !== 'string') return UNREADABLE;
@@ -42,7 +43,11 @@ export interface TimeKind extends Kind<'time', TimeOfDay> {
   (label: string, ...steps: Step<'time'>[]): Field<'time', TimeOfDay>;
 }
 
-/** A moment, written with any offset (RFC 3339 `date-time`), kept as UTC text to the millisecond. */
+/**
+ * A moment, written with any offset (RFC 3339 `date-time`), kept as UTC text to the millisecond. A form may leave the offset out, as
+ * `datetime-local` does: then it is a moment in the intake's zone. Of an hour that comes twice (clocks are put back) it is the first,
+ * and one that is left out (clocks are put forward) is as much later as clocks are put.
+ */
 export const moment = asKind(momentSpec, (label: string, ...steps: Step<'moment'>[]) =>
   makeField(momentSpec, label, steps),
 ) as unknown as MomentKind;

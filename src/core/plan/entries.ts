@@ -35,7 +35,7 @@ export function placedBelow(lists: readonly ListStep[], from: Frame): { readonly
   return level;
 }
 
-/** The name or number of an entry. */
+/** The name or number of an entry; of a form's rows the number that they have there. */
 export function keyAt(entries: Entries, index: number): EntryKey {
-  return entries.names?.[index] ?? index;
+  return entries.names?.[index] ?? entries.numbers?.[index] ?? index;
 }

@@ -177,6 +177,7 @@ function build(draft: Draft, key: string, spec: FieldSpec, home: Home, around: H
     blankAllowed: spec.blankAllowed,
     cleans: spec.steps.flatMap((each) => (each.type === 'clean' ? [each.apply] : [])),
     isNamed: spec.each !== undefined,
+    dropsBlankRows: spec.dropsBlankRows === true,
     most: inside ? mostOf(checks) : 0,
     tag: spec.tag,
     inner: undefined,

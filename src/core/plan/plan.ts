@@ -79,6 +79,8 @@ export interface GroupStep extends StepBase {
 export interface ListStep extends StepBase {
   readonly op: 'list';
   readonly isNamed: boolean;
+  /** Rows of a form that are all blank are not there. */
+  readonly dropsBlankRows: boolean;
   readonly item: FieldStep;
   /** Slots of an entry's frame. */
   readonly size: number;
@@ -102,7 +104,13 @@ export interface Holder {
 /** Where an entry stands in its list or table. */
 export type EntryKey = number | string;
 /** In the slot of a list or table: a frame for each entry, and the names of a table's. */
-export type Entries = Frame[] & { names?: readonly string[] /** Nothing was sent; `orEmpty` made it. */; isFilled?: true };
+export type Entries = Frame[] & {
+  names?: readonly string[];
+  /** Of a form's rows, some of which are left out: their numbers there. */
+  numbers?: readonly number[];
+  /** Nothing was sent; `orEmpty` made it. */
+  isFilled?: true;
+};
 
 /** The fields of one object. */
 export interface FieldSteps {

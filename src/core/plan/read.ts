@@ -1,4 +1,4 @@
-import { namedByNumbers } from '../form-numbers.ts';
+import { namedByNumbers, rowNumbers } from '../form-numbers.ts';
 import { UNREADABLE } from '../kinds/kind.ts';
 import { tooMuchWork } from '../messages/catalogue.ts';
 import { isBlank, isStorable } from '../text.ts';
@@ -89,7 +89,7 @@ function readScalar(run: Run, step: ScalarStep, raw: unknown, indexes: readonly 
   const { kind } = step;
   if (run.settings.isForm && Array.isArray(raw)) return unsound(run, step, undefined, indexes, 'readable');
   try {
-    let value = run.settings.isForm && !kind.isObject ? (typeof raw === 'string' ? kind.form(raw) : UNREADABLE) : kind.json(raw);
+    let value = run.settings.isForm && !kind.isObject ? (typeof raw === 'string' ? readText(run, kind, raw) : UNREADABLE) : kind.json(raw);
     if (value === UNREADABLE) return unsound(run, step, undefined, indexes, 'readable', saidOf(run, kind, raw));
     if (step.cleans.length > 0) for (const clean of step.cleans) value = clean(value);
     if (isBlankText(step, value) && !run.isReadingOnly) return unsound(run, step, undefined, indexes, 'blank');
@@ -99,6 +99,12 @@ function readScalar(run: Run, step: ScalarStep, raw: unknown, indexes: readonly 
     run.leaveOpen(engineInfo(run, 'readable', step.place.path), [{ place: step.place, indexes }], 'fault', cause);
     return UNSOUND;
   }
+}
+
+/** A date and time that a form sends without its offset (`datetime-local`) is one of the intake's zone. */
+function readText(run: Run, kind: ScalarStep['kind'], text: string): unknown {
+  const { zone } = run.settings;
+  return kind.formIn && zone !== undefined ? kind.formIn(text, zone) : kind.form(text);
 }
 
 /** A list or table that was not sent, and is empty then. */
@@ -134,7 +140,7 @@ function readShapes(run: Run, step: ShapesStep, raw: unknown, frame: Frame, inde
 function readList(run: Run, step: ListStep, raw: unknown, indexes: readonly EntryKey[]): unknown {
   const sent = step.isNamed ? namedEntries(run, raw) : entriesOf(run, step, raw);
   if (!sent || (sent.names && !sent.names.every(isStorable))) return unsound(run, step, undefined, indexes, 'readable', saidBy(step.kind));
-  const { values, names, length } = sent;
+  const { values, names, numbers, length } = sent;
   if (length > step.most) return unsound(run, step, undefined, indexes, 'too-many', { facts: { most: step.most } });
   if (!run.spend(length))
     return unsound(run, step, undefined, indexes, 'too-many', { facts: { most: run.budget }, says: tooMuchWork, entry: 'too-many/work' });
@@ -148,10 +154,12 @@ function readList(run: Run, step: ListStep, raw: unknown, indexes: readonly Entr
       entry = BROKEN;
     }
     const frame = newFrame(step.size);
-    frame[step.item.slot] = readValue(run, step.item, entry, frame, indexes.length === 0 ? [key] : [...indexes, key]);
+    const shown = numbers?.[index] ?? key;
+    frame[step.item.slot] = readValue(run, step.item, entry, frame, indexes.length === 0 ? [shown] : [...indexes, shown]);
     frames.push(frame);
   }
   if (names) frames.names = names;
+  if (numbers) frames.numbers = numbers;
   return judgeValue(run, step, frames, indexes);
 }
 
@@ -160,6 +168,8 @@ interface Sent {
   readonly length: number;
   /** Of a table. */
   readonly names?: readonly string[];
+  /** Of a form's list with rows left out. */
+  readonly numbers?: readonly number[] | undefined;
 }
 
 function namedEntries(run: Run, sent: unknown): Sent | undefined {
@@ -173,9 +183,31 @@ function namedEntries(run: Run, sent: unknown): Sent | undefined {
   }
 }
 
-function entriesOf(run: Run, { item }: ListStep, raw: unknown): Sent | undefined {
+function withoutBlankRows(rows: readonly unknown[], numbers: readonly number[] | undefined): Sent {
+  const kept = [...rows.keys()].filter((index) => !isBlankRow(rows[index]));
+  const left = kept.map((index) => numbers?.[index] ?? index);
+  return { values: kept.map((index) => rows[index]), length: kept.length, numbers: left };
+}
+
+/** Whether nobody has filled anything in. What a box says that is not ticked, it says by not being sent. */
+function isBlankRow(raw: unknown): boolean {
+  if (raw === undefined || raw === null || (typeof raw === 'string' && isBlank(raw))) return true;
+  if (Array.isArray(raw)) return raw.every(isBlankRow);
+  return isObject(raw) && !isFile(raw) && Object.values(raw).every(isBlankRow);
+}
+
+function isFile(raw: object): boolean {
+  return 'size' in raw && typeof raw.size === 'number';
+}
+
+function entriesOf(run: Run, { item, dropsBlankRows }: ListStep, raw: unknown): Sent | undefined {
   try {
-    if (Array.isArray(raw)) return { values: raw, length: Math.min(raw.length, Number.MAX_SAFE_INTEGER) };
+    if (Array.isArray(raw)) {
+      const length = Math.min(raw.length, Number.MAX_SAFE_INTEGER);
+      if (!run.settings.isForm) return { values: raw, length };
+      const numbers = rowNumbers(raw);
+      return dropsBlankRows ? withoutBlankRows(raw, numbers) : { values: raw, length, numbers };
+    }
     // A form with one entry sends its key once.
     return run.settings.isForm && item.op === 'scalar' && (typeof raw === 'string' || item.kind.isObject)
       ? { values: [raw], length: 1 }

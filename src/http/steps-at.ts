@@ -1,0 +1,54 @@
+import { planOf } from '../core/intake.ts';
+import type { FieldStep, FieldSteps } from '../core/plan/plan.ts';
+
+// From the pointer of a value to the field that it is of.
+
+export interface Found {
+  readonly step: FieldStep;
+  readonly isInShape: boolean;
+}
+
+/** The segments of a JSON Pointer (RFC 6901). */
+export function segmentsOf(pointer: string): string[] {
+  return pointer
+    .split('/')
+    .slice(1)
+    .map((segment) => segment.replaceAll('~1', '/').replaceAll('~0', '~'));
+}
+
+/** The steps of a field: indexes and names of entries stand for any entry, and a name may stand in several shapes. */
+export function stepsAt(fields: FieldSteps, segments: readonly string[], isInShape = false): Found[] {
+  const [first, ...rest] = segments;
+  const step = fields.steps.find(({ key }) => key === first);
+  return step ? inside(step, rest, isInShape) : [];
+}
+
+function inside(step: FieldStep, segments: readonly string[], isInShape: boolean): Found[] {
+  if (segments.length === 0) return [{ step, isInShape }];
+  if (step.op === 'group') return stepsAt(step.inner, segments, isInShape);
+  if (step.op === 'list') return inside(step.item, segments.slice(1), isInShape);
+  return step.op === 'shapes' ? [...step.shapes.values()].flatMap((fields) => stepsAt(fields, segments, true)) : [];
+}
+
+/** Whether a pointer leads to a secret field, or into one, in any of the shapes that its name may stand in. */
+export function secretsOf(intake: { readonly name: string }): (pointer: string) => boolean {
+  const { fields } = planOf(intake);
+  const known = new Map<string, boolean>();
+  const isSecret = (segments: readonly string[]) =>
+    segments.some((_, at) => stepsAt(fields, segments.slice(0, at + 1)).some(({ step }) => step.place.isSecret));
+  return (pointer) => {
+    const answer = known.get(pointer) ?? isSecret(segmentsOf(pointer));
+    known.set(pointer, answer);
+    return answer;
+  };
+}
+
+/** The rows that a pointer leads through: what one is called, and its number, counted from 1. */
+export function rowsAt(intake: { readonly name: string }, pointer: string): { readonly step: FieldStep; readonly number: number }[] {
+  const { fields } = planOf(intake);
+  const segments = segmentsOf(pointer);
+  return segments.flatMap((segment, at) => {
+    const [list] = /^\d+$/.test(segment) ? stepsAt(fields, segments.slice(0, at)) : [];
+    return list?.step.op === 'list' && !list.step.isNamed ? [{ step: list.step.item, number: Number(segment) + 1 }] : [];
+  });
+}
