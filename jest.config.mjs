@@ -16,6 +16,7 @@ export default {
     '^jestril/markup$': '<rootDir>/src/formats/markup.ts',
     '^jestril/express$': '<rootDir>/src/http/express.ts',
     '^jestril/content$': '<rootDir>/src/formats/content.ts',
+    '^jestril/request$': '<rootDir>/src/http/request.ts',
     '^jestril/files$': '<rootDir>/src/http/files-in.ts',
     '^jestril/fetch$': '<rootDir>/src/http/fetch.ts',
     '^jestril/browser$': '<rootDir>/src/browser/index.ts',

@@ -53,7 +53,7 @@ export class Answering<Q, C> {
     const findings = verdict?.outcome === 'rejected' ? verdict.findings : undefined;
     const problem: Problem = {
       type: options.types?.[kind] ?? 'about:blank',
-      title: textIn(TITLES[kind], this.locale),
+      title: renderedTitle(kind, this.locale),
       status,
       ...(more.detail !== undefined && { detail: more.detail }),
       ...(findings && { findings: findings.map((finding) => sentFinding(finding, isFull)) }),
@@ -164,6 +164,10 @@ export class Answering<Q, C> {
     if (causes.length > 0) Object.defineProperty(entry, 'causes', { value: causes, enumerable: false });
     log(entry);
   }
+}
+
+export function renderedTitle(kind: ProblemKind, locale: string): string {
+  return textIn(TITLES[kind], locale);
 }
 
 /** In production nobody is told how an answer is made. */

@@ -1,0 +1,136 @@
+import { parseCookie } from 'cookie';
+import type { Verdict } from '../core/verdict.ts';
+import { renderedTitle } from './receive/answering.ts';
+import { readBody } from './receive/body.ts';
+import { DEFAULT_LIMITS, type Limits, parseJson } from './receive/json.ts';
+import type { Answer, Done, OptionsFor, Receivable, Received, ReceivedOf, ReceiveOptions } from './receive/options.ts';
+import { type Problem, sentFinding } from './receive/problem.ts';
+import { Receiver } from './receive/reception.ts';
+import type { ByteSource } from './receive/source.ts';
+
+export type { Limits } from './receive/json.ts';
+export type { Answer, Done, Received, ReceiveOptions, SentHeaders } from './receive/options.ts';
+export { type Problem, type ProblemKind, Unreadable } from './receive/problem.ts';
+
+// What stands between a request and its handler, for servers that are none of Express and the Fetch standard.
+
+/** A request, whatever has brought it. */
+export interface PlainRequest {
+  readonly method: string;
+  /** Path and query, as they came. */
+  readonly url: string;
+  /** By lower-case name. */
+  readonly headers: { readonly [name: string]: string | undefined };
+  /** All of the body, or its bytes as they come. */
+  readonly body?: string | Uint8Array | AsyncIterable<Uint8Array>;
+  /** The parameters of the path. */
+  readonly params?: { readonly [name: string]: string };
+  readonly signal?: AbortSignal;
+}
+
+type Handler<P, C> = (value: ReceivedOf<P>, received: Received<PlainRequest, C>) => Promise<Done | undefined> | Done | undefined;
+
+/**
+ * Puts intakes in front of a handler, whatever the server is: it takes a request and gives what is to be answered. Errors that are no
+ * lost race are thrown on.
+ *
+ * @param parts one intake for the body of POST, PUT and PATCH, or one for each part of the request
+ */
+export function receive<P extends Receivable, C = undefined>(
+  parts: P,
+  options: OptionsFor<P, PlainRequest, C>,
+  handler: Handler<P, C>,
+): (request: PlainRequest) => Promise<Answer> {
+  const receiver = new Receiver<PlainRequest, C>(parts, options as ReceiveOptions<PlainRequest, C>);
+  return async (request) => {
+    const { headers, url } = request;
+    const mark = url.indexOf('?');
+    const reception = await receiver.receive({
+      request,
+      method: request.method.toUpperCase(),
+      query: mark < 0 ? '' : url.slice(mark + 1),
+      params: request.params ?? {},
+      header: (name) => headers[name],
+      headers: () => Object.fromEntries(Object.entries(headers).flatMap(([name, value]) => (value === undefined ? [] : [[name, value]]))),
+      cookies: () => parseCookie(headers.cookie ?? ''),
+      path: () => url,
+      host: () => headers.host,
+      body: (limits, keeping) =>
+        readBody(
+          {
+            type: headers['content-type'],
+            encoding: headers['content-encoding'],
+            length: lengthOf(request),
+            open: () => new Plain(request.body),
+          },
+          limits,
+          keeping,
+        ),
+      signal: () => request.signal ?? new AbortController().signal,
+    });
+    if ('answer' in reception) return reception.answer;
+    const { value, received, finish } = reception;
+    try {
+      return await finish.done((await handler(value as ReceivedOf<P>, received)) ?? {});
+    } catch (error) {
+      const answer = await finish.failed(error);
+      if (!answer) throw error;
+      return answer;
+    }
+  };
+}
+
+function lengthOf({ body, headers }: PlainRequest): number | undefined {
+  if (body === undefined) return 0;
+  if (typeof body === 'string') return new TextEncoder().encode(body).length;
+  if (body instanceof Uint8Array) return body.length;
+  const told = headers['content-length'];
+  return told === undefined || !/^\d{1,15}$/.test(told) ? undefined : Number(told);
+}
+
+class Plain implements ByteSource {
+  readonly #chunks: AsyncIterator<Uint8Array> | Iterator<Uint8Array>;
+
+  constructor(body: PlainRequest['body'] = [] as never) {
+    const all = typeof body === 'string' ? new TextEncoder().encode(body) : body;
+    this.#chunks =
+      all instanceof Uint8Array
+        ? [all][Symbol.iterator]()
+        : Symbol.asyncIterator in all
+          ? all[Symbol.asyncIterator]()
+          : [][Symbol.iterator]();
+  }
+
+  async next(): Promise<Uint8Array | undefined> {
+    const { done, value } = await this.#chunks.next();
+    return done ? undefined : value;
+  }
+
+  stop(): void {
+    // Whoever stops reading still wants to answer: the body is let go by who has it.
+  }
+}
+
+/**
+ * Reads JSON as `receive` does: within limits, and without a member that stands twice (RFC 7493).
+ *
+ * @throws Unreadable with the status that says why
+ */
+export function strictJson(text: string, limits: Limits = {}): unknown {
+  return parseJson(text, { ...DEFAULT_LIMITS, ...limits });
+}
+
+/** A verdict that is not acceptance as problem details (RFC 9457). */
+export function problemOf(
+  verdict: Exclude<Verdict<unknown>, { readonly outcome: 'accepted' }>,
+  { locale = 'en', findings = 'compact' }: { readonly locale?: string; readonly findings?: 'compact' | 'full' } = {},
+): Problem {
+  const isRejected = verdict.outcome === 'rejected';
+  return {
+    type: 'about:blank',
+    title: renderedTitle(verdict.outcome, locale),
+    status: isRejected ? 422 : 503,
+    ...(isRejected && { findings: verdict.findings.map((finding) => sentFinding(finding, findings === 'full')) }),
+    ...(isRejected && verdict.more && { more: true as const }),
+  };
+}

@@ -1,0 +1,124 @@
+import { execFile } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import type { Browser, Page } from 'playwright-core';
+import { describeInBrowser, launchBrowser } from '../support/browser.ts';
+
+const FORM = `
+  <input name="name" aria-label="Name"><input name="id" aria-label="Id"><input name="elements" aria-label="Elements">
+  <input name="submit" aria-label="Submit"><input name="email" aria-label="E-mail"><input name="pay.by" value="card"><input name="pay.pin" value="4711">
+  <input name="crew.0.name" value="Bo" aria-label="First"><input name="crew.4.name" value="" aria-label="Fifth"><input name="crew.4.more" value="x">
+  <button>Send</button><button name="action" value="draft" formnovalidate>Draft</button><button type="reset">Reset</button>`;
+const HTML = `<!doctype html><html lang="en"><title>t</title><form>${FORM}</form><form>${FORM}</form><input form="x" name="outside"><script src="/page.js"></script>`;
+
+describeInBrowser('a bound form in a browser', () => {
+  let browser: Browser;
+  let page: Page;
+  let server: Server;
+  let address: string;
+  const asked: string[] = [];
+  beforeAll(async () => {
+    const made = mkdtempSync(join(tmpdir(), 'jestril-page-'));
+    await promisify(execFile)('node', ['node_modules/vite/bin/vite.js', 'build', 'test/browser', '--outDir', made]);
+    const script = readFileSync(join(made, 'page.js'));
+    rmSync(made, { recursive: true });
+    server = createServer((request, response) => {
+      if (request.url === '/judge') {
+        request.on('data', (chunk) => asked.push(String(chunk))).on('end', () => response.writeHead(204).end());
+        return;
+      }
+      const isScript = request.url === '/page.js';
+      response.setHeader('content-type', isScript ? 'text/javascript; charset=utf-8' : 'text/html; charset=utf-8');
+      response.end(isScript ? script : HTML);
+    });
+    await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
+    address = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
+    browser = await launchBrowser();
+    page = await browser.newPage();
+  }, 60_000);
+  afterAll(async () => {
+    await browser?.close();
+    server?.close();
+  });
+  const errors: string[] = [];
+  beforeEach(async () => {
+    page.removeAllListeners('pageerror').on('pageerror', (error) => errors.push(String(error)));
+    await page.goto(address);
+  });
+  afterEach(() => expect(errors).toEqual([]));
+  const first = () => page.locator('form').first();
+  const summary = () => first().locator('[role=group]');
+  const sent = () => page.evaluate(() => (window as unknown as { sent: [string, string][][] }).sent);
+  const answer = (status: number, body: object = {}) =>
+    page.evaluate((next) => void (window as unknown as { answers: object[] }).answers.push(next), { status, body });
+
+  test('controls of any name; two forms share no id; a finding of a row says which, in the summary', async () => {
+    for (const form of await page.locator('form').all()) await form.getByRole('button', { name: 'Send' }).click();
+    expect(await summary().locator('li').allTextContents()).toEqual(['Name is needed.', 'Crew member 5: Name is needed.']);
+    const ids = await page.locator('[id]').evaluateAll((all) => all.map(({ id }) => id));
+    expect(new Set(ids).size).toBe(ids.length);
+    expect(ids.length).toBeGreaterThan(4);
+    expect(await sent()).toEqual([]);
+    await first().getByLabel('Name', { exact: true }).fill('Ida');
+    await first().getByLabel('Fifth').fill('Liv');
+    await first().getByRole('button', { name: 'Send' }).click();
+    expect((await sent())[0]).toContainEqual(['elements', '']);
+    expect(await first().getAttribute('novalidate')).toBe('');
+  });
+
+  test('a draft is sent as it is, with its button; a reset takes findings away', async () => {
+    await first().getByRole('button', { name: 'Draft' }).click();
+    expect((await sent())[0]).toContainEqual(['action', 'draft']);
+    await first().getByRole('button', { name: 'Send' }).click();
+    expect(await first().locator('[data-finding]').count()).toBe(2);
+    await first().getByRole('button', { name: 'Reset' }).click();
+    await page.waitForFunction(() => document.querySelectorAll('[data-finding]').length === 0);
+    expect(await summary().isHidden()).toBe(true);
+  });
+
+  test.each([
+    [401, {}, 'en', 'Please sign in again, then send this once more.'],
+    [413, {}, 'de', 'Das ist zu groß zum Senden; vielleicht geht eine kleinere Datei.'],
+    [503, { title: 'This could not be checked just now.' }, 'en', 'This could not be checked just now.'],
+    [500, {}, 'pl', 'Coś poszło nie tak. Nic nie zginęło; proszę wysłać ponownie za chwilę.'],
+  ])('an answer %s is told, and what was typed stays', async (status, body, lang, told) => {
+    await page.evaluate((language) => {
+      document.documentElement.lang = language;
+    }, lang);
+    await answer(status, body);
+    await first().getByLabel('Name', { exact: true }).fill('Ida');
+    await first().getByLabel('Fifth').fill('Liv');
+    await first().getByRole('button', { name: 'Send' }).click();
+    const alert = first().getByRole('alert');
+    await alert.waitFor();
+    expect(await alert.textContent()).toBe(told);
+    expect(await first().getByLabel('Name', { exact: true }).inputValue()).toBe('Ida');
+  });
+
+  test('a finding of the server without a control stands in the summary; secrets in shapes are not sent to be judged', async () => {
+    await answer(422, { findings: [{ rule: 'x', at: ['/hidden'], message: 'The hidden part is wrong.' }] });
+    await first().getByLabel('Name', { exact: true }).fill('Ida');
+    await first().getByLabel('Fifth').fill('Liv');
+    await first().getByRole('button', { name: 'Send' }).click();
+    await summary().getByText('The hidden part is wrong.').waitFor();
+    const before = asked.length;
+    await first().getByLabel('E-mail').fill('ida@fjordmail.example');
+    await first().getByLabel('E-mail').blur();
+    for (let wait = 0; wait < 50 && asked.length === before; wait++) await page.waitForTimeout(50);
+    expect(asked.at(-1)).toContain('email=ida');
+    expect(asked.at(-1)).not.toContain('4711');
+    expect(await summary().textContent()).toContain('The hidden part is wrong.');
+  });
+
+  test('what is released leaves nothing behind', async () => {
+    await first().getByRole('button', { name: 'Send' }).click();
+    await page.evaluate(() => {
+      for (const each of (window as unknown as { bound: { release(): void }[] }).bound) each.release();
+    });
+    expect(await page.locator('form [role=group]').count()).toBe(0);
+  });
+});
