@@ -57,9 +57,16 @@ const BODILESS = [204, 205, 304];
 
 function responseOf({ status, headers, body }: Answer, method?: string): Response {
   const isBodiless = BODILESS.includes(status) || body === '' || method === 'HEAD';
+  return new Response(isBodiless ? null : body, { status, headers: headersOf(headers) });
+}
+
+/** A plain object where that will do: servers have a faster way for it. */
+function headersOf(headers: Answer['headers']): Headers | Record<string, string> {
+  const several = Object.entries(headers).filter(([, value]) => typeof value !== 'string');
+  if (several.length === 0) return { ...headers } as Record<string, string>;
   const sent = new Headers();
   for (const [name, value] of Object.entries(headers)) for (const each of [value].flat()) sent.append(name, each);
-  return new Response(isBodiless ? null : body, { status, headers: sent });
+  return sent;
 }
 
 function queryOf(url: string): string {

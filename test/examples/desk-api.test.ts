@@ -112,7 +112,7 @@ test('an account, a vessel with its certificate, an order from a query string', 
   };
   const made = await sendJson('POST', '/sign-up', account, {});
   expect([made.status, made.body]).toEqual([201, { id: 3, name: 'Liv Aas' }]);
-  expect(made.headers.get('set-cookie')).toMatch(/^desk=.*HttpOnly; SameSite=Lax$/);
+  expect(made.headers.get('set-cookie')).toMatch(/(?:^|, )desk=[^,]*HttpOnly; SameSite=Lax$/);
   expect((await sendJson('POST', '/sign-up', { ...account, contact: { email: 'LIV@fjordmail.example' } }, {})).body.findings).toMatchObject(
     [{ rule: 'unique', at: ['/contact/email'] }],
   );
@@ -168,4 +168,31 @@ test('addresses that lead nowhere, and a language that leads away', async () => 
   expect((await send('GET', '/nowhere', { accept: PAGE })).status).toBe(404);
   expect((await send('GET', '/language/de?to=//elsewhere.example', {})).headers.get('location')).toBe('/');
   expect((await send('GET', '/language/de?to=/power', {})).headers.get('set-cookie')).toContain('language=de');
+});
+
+test('every answer is guarded; nobody is sent elsewhere, and no other site signs anybody in', async () => {
+  const first = await send('GET', '/', {});
+  const policy = first.headers.get('content-security-policy') ?? '';
+  for (const part of ["default-src 'self'", "frame-ancestors 'none'", "base-uri 'none'"]) expect(policy).toContain(part);
+  expect([first.headers.get('x-content-type-options'), first.headers.get('referrer-policy')]).toEqual(['nosniff', 'same-origin']);
+  expect(first.headers.get('set-cookie')).toMatch(/^visit=[\w-]{36}; Path=\/; HttpOnly; SameSite=Lax$/);
+  const to = async (where: string) => (await send('GET', `/language/de?to=${encodeURIComponent(where)}`, {})).headers.get('location');
+  for (const evil of ['//evil.example', '/\\evil.example', '/\t/evil.example', 'https://evil.example', '/..//evil.example', 'x'])
+    expect([evil, await to(evil)]).toEqual([evil, '/']);
+  expect(await to('/bookings/1?x=1')).toBe('/bookings/1?x=1');
+  const form = { 'content-type': 'application/x-www-form-urlencoded' };
+  for (const other of [{ 'sec-fetch-site': 'cross-site' }, { origin: 'https://evil.example' }, { origin: 'null' }])
+    for (const path of ['/sign-in', '/sign-up', '/bookings', '/power'])
+      expect((await send('POST', path, { ...form, ...other }, 'id=1')).status).toBe(403);
+  expect((await send('POST', '/sign-in', { ...form, 'sec-fetch-site': 'same-origin' }, 'id=1')).status).toBe(302);
+  for (const cookie of ['desk=%E0%A4%A', 'desk=1|', 'visit=x; desk=%', '=;;%'])
+    expect((await send('GET', '/bookings/new', { cookie, accept: 'text/html' })).status).toBeLessThan(500);
+});
+
+test('the panel shows a visitor their own requests, and nobody else', async () => {
+  const page = { 'content-type': 'application/x-www-form-urlencoded', accept: 'text/html', 'user-agent': 'one and the same' };
+  const visit = (await send('GET', '/', page)).headers.get('set-cookie')?.split(';')[0] as string;
+  await send('POST', '/sign-up', { ...page, cookie: visit }, 'name=Liv+of+the+north');
+  expect((await send('GET', '/panel', { ...page, cookie: visit })).text).toContain('Liv of the north');
+  expect((await send('GET', '/panel', page)).text).not.toContain('Liv of the north');
 });

@@ -5,6 +5,7 @@ import { type LogEntry, type ReceiveOptions, receive } from 'jestril/express';
 import { type ShownForm, shownForm } from 'jestril/form';
 import { sqliteRecords } from 'jestril/sql';
 import { explain, explanationFor, watched } from './explained.ts';
+import { cookieFor, guarded, ownPath, sameOrigin } from './guard.ts';
 import { PEOPLE, type Person, personOf, signIn } from './identity.ts';
 import { bookingPage, type Change } from './pages/booking.ts';
 import { homePage, problemPage, signInPage } from './pages/home.ts';
@@ -25,6 +26,7 @@ export interface DeskOptions {
 /** The front office: the same addresses answer browsers with pages and programs with JSON. */
 export function bookingDesk(store: kept.Store, { assets, log = () => undefined }: DeskOptions = {}): Express {
   const app = express().disable('x-powered-by');
+  app.use(guarded);
   const records = sqliteRecords(store);
   /** What all routes have in common; everything that is sent is explained in the panel. */
   const common = {
@@ -48,13 +50,13 @@ export function bookingDesk(store: kept.Store, { assets, log = () => undefined }
   app.get('/panel', async (request, response) => void response.send(String(await panel(explanationFor(request), languageOf(request)))));
   app.get('/language/:code', (request, response) => {
     const { to } = request.query;
-    if (LANGUAGES.includes(request.params.code as never)) response.cookie('language', request.params.code, { sameSite: 'lax' });
-    response.redirect(typeof to === 'string' && /^\/(?!\/)/.test(to) ? to : '/');
+    if (LANGUAGES.includes(request.params.code as never)) response.cookie('language', request.params.code, cookieFor(request));
+    response.redirect(ownPath(to));
   });
   app.get('/sign-in', async (request, response) => void response.send(await signInPage(request)));
-  app.post('/sign-in', express.urlencoded({ extended: false }), (request, response) => {
+  app.post('/sign-in', sameOrigin, express.urlencoded({ extended: false }), (request, response) => {
     const person = PEOPLE.find(({ id }) => String(id) === request.body?.id);
-    if (person) signIn(response, person);
+    if (person) signIn(request, response, person);
     response.redirect(person ? '/' : '/sign-in');
   });
 
@@ -67,7 +69,7 @@ export function bookingDesk(store: kept.Store, { assets, log = () => undefined }
       async (owner, received) => {
         explain(received.request, 201, received.verdict, received.form);
         const id = await kept.keepOwner(store, owner, await hashOf(owner.passphrase));
-        signIn(received.response, { id, name: owner.name });
+        signIn(received.request, received.response, { id, name: owner.name });
         return { location: `/?done=welcome&id=${id}`, body: { id, name: owner.name } };
       },
     ),

@@ -1,6 +1,7 @@
 import type { Request } from 'express';
 import type { Question, Records, Verdict } from 'jestril';
 import type { ShownForm } from 'jestril/form';
+import { visitOf } from './guard.ts';
 
 // What the side panel shows: the last submission of each visitor, its verdict, its trace and its look-ups.
 
@@ -18,8 +19,6 @@ const MOST = 100;
 const explained = new Map<string, Explained>();
 const questions = new WeakMap<Request, Question[]>();
 
-const visitorOf = (request: Request) => `${request.headers.cookie ?? ''}${request.headers['user-agent'] ?? ''}`;
-
 /** The records, with a note of what they are asked for a request. */
 export function watched(request: Request, records: Records): Records {
   const asked: Question[] = [];
@@ -34,7 +33,7 @@ export function watched(request: Request, records: Records): Records {
 }
 
 export function explain(request: Request, status: number, verdict: Verdict<unknown> | undefined, form: ShownForm): void {
-  const visitor = visitorOf(request);
+  const visitor = visitOf(request);
   explained.delete(visitor);
   const sent = `${request.method} ${request.originalUrl.split('?')[0]}`;
   explained.set(visitor, { sent, entries: form.entries, status, verdict, questions: questions.get(request) ?? [] });
@@ -43,5 +42,5 @@ export function explain(request: Request, status: number, verdict: Verdict<unkno
 }
 
 export function explanationFor(request: Request): Explained | undefined {
-  return explained.get(visitorOf(request));
+  return explained.get(visitOf(request));
 }

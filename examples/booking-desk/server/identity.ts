@@ -1,5 +1,7 @@
 import { createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
+import { parseCookie } from 'cookie';
 import type { Request, Response } from 'express';
+import { cookieFor } from './guard.ts';
 
 // Stands in for the marina's identity provider: whoever comes says who they are, and is believed.
 
@@ -22,9 +24,9 @@ const sign = (text: string) => createHmac('sha256', KEY).update(text).digest('ba
 export function personOf(request: Request): Person | undefined {
   const token = /^Bearer (\d+)$/.exec(request.headers.authorization ?? '')?.[1];
   if (token !== undefined) return PEOPLE.find(({ id }) => id === Number(token));
-  const cookie = /(?:^|; )desk=([^;]+)/.exec(request.headers.cookie ?? '')?.[1];
+  const cookie = parseCookie(request.headers.cookie ?? '').desk;
   if (cookie === undefined) return undefined;
-  const [text = '', signature = ''] = decodeURIComponent(cookie).split('|');
+  const [text = '', signature = ''] = cookie.split('|');
   const expected = Buffer.from(sign(text));
   const given = Buffer.from(signature);
   if (given.length !== expected.length || !timingSafeEqual(given, expected)) return undefined;
@@ -34,7 +36,7 @@ export function personOf(request: Request): Person | undefined {
   );
 }
 
-export function signIn(response: Response, { id, name }: Pick<Person, 'id' | 'name'>): void {
+export function signIn(request: Request, response: Response, { id, name }: Pick<Person, 'id' | 'name'>): void {
   const text = `${id}:${Buffer.from(name).toString('base64url')}`;
-  response.cookie('desk', `${text}|${sign(text)}`, { httpOnly: true, sameSite: 'lax' });
+  response.cookie('desk', `${text}|${sign(text)}`, cookieFor(request));
 }
