@@ -189,6 +189,17 @@ test('every answer is guarded; nobody is sent elsewhere, and no other site signs
     expect((await send('GET', '/bookings/new', { cookie, accept: 'text/html' })).status).toBeLessThan(500);
 });
 
+test('a form that asks by its query is shown again with what was typed', async () => {
+  const query = 'mark=PW-2040&plug=16A&amount=40&price=0.42&limit=20&contact.email=ida@fjordmail.example';
+  for (const [asked, status] of [
+    [query, 200],
+    [query.replace('40&', 'x&'), 422],
+  ] as const) {
+    const shown = await send('GET', `/power?${asked}`, { ...guest, accept: 'text/html' });
+    expect([shown.status, shown.text.includes('value="ida@fjordmail.example"')]).toEqual([status, true]);
+  }
+});
+
 test('the panel shows a visitor their own requests, and nobody else', async () => {
   const page = { 'content-type': 'application/x-www-form-urlencoded', accept: 'text/html', 'user-agent': 'one and the same' };
   const visit = (await send('GET', '/', page)).headers.get('set-cookie')?.split(';')[0] as string;

@@ -109,7 +109,8 @@ export class Visit<Q, C> {
     return intakes.map(([, intake], index) => {
       const name = names[index] as PartName;
       const read = this.#part(name, body, hasUploads);
-      if (name === 'body') this.#answering.sent = read;
+      // A form that only asks is sent as a query.
+      if (name === 'body' || (name === 'query' && !needsBody)) this.#answering.sent = read;
       const ofPart = isSingle ? given : given?.[name];
       const whole = read.as === 'form' || incoming.method === 'PUT';
       return {
