@@ -1,5 +1,6 @@
 import { planOf } from '../core/intake.ts';
 import { type GraphRule, graphOf } from '../core/plan/graph.ts';
+import { walkSteps } from '../core/plan/walk.ts';
 import type { AnyIntake } from '../http/receive/options.ts';
 import { pointerOfName } from '../http/shown-form.ts';
 import { secretsOf } from '../http/steps-at.ts';
@@ -12,6 +13,7 @@ export class Asking {
   readonly #wait: number;
   readonly #rules: readonly GraphRule[];
   readonly #isSecret: (pointer: string) => boolean;
+  readonly #needed = new Set<string>();
   #timer: ReturnType<typeof setTimeout> | undefined;
   #asked: AbortController | undefined;
 
@@ -21,13 +23,17 @@ export class Asking {
     this.#wait = wait;
     this.#rules = graphOf(plan).rules.filter(({ step }) => step === 'record');
     this.#isSecret = secretsOf(intake);
+    walkSteps(plan.fields, ({ place, needed }) => void (needed && this.#needed.add(place.path)));
   }
 
-  /** Asks, when some rule that needs records reads the field, and everything that it reads is filled in. */
+  /** Asks, when some rule that needs records reads the field, and everything that it needs is filled in. */
   ask(pointer: string, form: FormData, locale: string, show: (findings: readonly ShownFinding[]) => void): void {
     const path = pathOf(pointer);
     const filled = new Set([...form].filter(([, value]) => value !== '').map(([name]) => pathOf(pointerOfName(name))));
-    const concerned = this.#rules.filter(({ reads }) => reads.includes(path) && reads.every((each) => filled.has(each) || !form.has(each)));
+    const shown = new Set([...form.keys()].map((name) => pathOf(pointerOfName(name))));
+    // What may be empty keeps no rule from being asked; what has to be filled in first will be.
+    const isReady = (each: string) => filled.has(each) || !shown.has(each) || !this.#needed.has(each);
+    const concerned = this.#rules.filter(({ reads }) => reads.includes(path) && reads.every(isReady));
     if (concerned.length === 0) return;
     this.stop();
     const asked = new AbortController();

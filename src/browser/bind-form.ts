@@ -40,6 +40,8 @@ export interface BoundForm {
 
 /** How long a key that is pressed makes a change wait for the next one. */
 const WAIT = 300;
+/** How long a page may take to be left, once its form has been sent. */
+const TO_LEAVE = 1000;
 
 /**
  * Binds an intake to an HTML form that is there already. A field is judged when it is left, and those that depend on it
@@ -63,6 +65,7 @@ class Binding implements BoundForm {
   #fromServer: readonly ShownFinding[] = [];
   #sending: AbortController | undefined;
   #isPressed = false;
+  #isLeaving = false;
   /** What waits until the pointer is up again. */
   readonly #waiting: (() => void)[] = [];
 
@@ -79,7 +82,7 @@ class Binding implements BoundForm {
     form.addEventListener('submit', (event) => this.#submit(event), { signal });
     form.addEventListener('reset', () => setTimeout(() => signal.aborted || this.refresh()), { signal });
     // A page that comes back from the browser's cache shows what still holds.
-    addEventListener('pageshow', ({ persisted }) => persisted && this.#show(), { signal });
+    addEventListener('pageshow', ({ persisted }) => persisted && this.#return(), { signal });
     for (const [type, isDown] of [
       ['pointerdown', true],
       ['pointerup', false],
@@ -207,10 +210,28 @@ class Binding implements BoundForm {
 
   #hand(event: SubmitEvent, submitter: HTMLElement | null): void {
     const { send } = this.#options;
-    if (!send) return;
+    if (!send) return this.#leave(event);
     event.preventDefault();
     // One at a time: a second press sends nothing.
     if (!this.#sending) void this.#send(send, submitter);
+  }
+
+  /** The browser sends it, and leaves: what is pressed meanwhile is not sent again. */
+  #leave(event: SubmitEvent): void {
+    if (this.#isLeaving) return event.preventDefault();
+    this.#isLeaving = true;
+    this.#form.setAttribute('aria-busy', 'true');
+    setTimeout(() => this.#stay(), TO_LEAVE);
+  }
+
+  #return(): void {
+    this.#stay();
+    this.#show();
+  }
+
+  #stay(): void {
+    this.#isLeaving = false;
+    if (!this.#sending) this.#form.removeAttribute('aria-busy');
   }
 
   async #send(send: NonNullable<BindOptions['send']>, submitter: HTMLElement | null): Promise<void> {
@@ -227,6 +248,8 @@ class Binding implements BoundForm {
         if (trouble !== undefined) this.#showing.say(trouble, this.#locale);
       }
       await this.#options.onAnswer?.(response);
+      // Whoever is done goes elsewhere, which takes its time.
+      if (response.ok) await new Promise((resolve) => setTimeout(resolve, TO_LEAVE));
     } catch (error) {
       if (!sending.signal.aborted) this.#options.onTrouble?.(error);
     } finally {

@@ -114,6 +114,15 @@ describeInBrowser('a bound form in a browser', () => {
     expect(await summary().textContent()).toContain('The hidden part is wrong.');
   });
 
+  test('a form is sent once, also after its answer, while the page is being left', async () => {
+    await first().getByLabel('Name', { exact: true }).fill('Ida');
+    await first().getByLabel('Fifth').fill('Liv');
+    const send = first().getByRole('button', { name: 'Send' });
+    await send.dblclick();
+    await send.click();
+    expect([(await sent()).length, await first().getAttribute('aria-busy')]).toEqual([1, 'true']);
+  });
+
   test('what is released leaves nothing behind', async () => {
     await first().getByRole('button', { name: 'Send' }).click();
     await page.evaluate(() => {

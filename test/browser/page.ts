@@ -3,7 +3,7 @@ import { bindForm } from 'jestril/browser';
 
 // A page for the tests: two forms of one intake, with controls of awkward names.
 
-const owners = collection('owners', { id: whole, email: text }, { key: 'id' });
+const owners = collection('owners', { id: whole, email: text, town: text }, { key: 'id' });
 const form = intake(
   'form',
   {
@@ -20,7 +20,7 @@ const form = intake(
       .orEmpty(),
     pay: oneOfShapes('Pay', 'by', { card: shape({ pin: text('Pin').secret() }), cash: shape({ note: text('Note') }) }).orAbsent(),
   },
-  { rules: [unique(owners, { email: 'email' })] },
+  { rules: [unique(owners, { email: 'email', town: 'elements' })] },
 );
 
 const sent: [string, string][][] = [];

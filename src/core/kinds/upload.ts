@@ -51,20 +51,28 @@ function uploadOf(raw: unknown): Read<Upload> {
   if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) return UNREADABLE;
   const { name, mediaType, type, size, content, head, arrayBuffer } = raw as Record<string, unknown>;
   const isFile = typeof arrayBuffer === 'function';
-  if (!isFile && !ArrayBuffer.isView(content) && !(RECEIVED in raw)) return UNREADABLE;
+  const isReceived = RECEIVED in raw;
+  if (!isFile && !isReceived && !ArrayBuffer.isView(content) && !isBlob(content)) return UNREADABLE;
   const said = String(mediaType ?? type ?? '').split(';')[0] as string;
   // A browser that does not know a file's type sends none; RFC 2046 has a type for that.
   const known = said.trim().toLowerCase() || 'application/octet-stream';
   if (typeof name !== 'string' || name === '' || !isStorable(name) || !MEDIA_TYPE.test(known)) return UNREADABLE;
   if (!Number.isSafeInteger(size) || (size as number) < 0) return UNREADABLE;
   const bytes = isFile ? raw : content;
-  return {
+  const file: Upload = {
     name,
     mediaType: known,
     size: size as number,
     ...(bytes !== undefined && { content: bytes }),
     ...(head instanceof Uint8Array && { head }),
   };
+  return isReceived ? receivedFile(file) : file;
+}
+
+function isBlob(content: unknown): boolean {
+  return (
+    typeof content === 'object' && content !== null && typeof (content as { readonly arrayBuffer?: unknown }).arrayBuffer === 'function'
+  );
 }
 
 export interface UploadKind extends Kind<'upload', Upload> {
