@@ -7,7 +7,8 @@ export { checkStore } from './core/check-store.ts';
 export { mergePatch } from './core/merge-patch.ts';
 export type { Amended } from './core/plan/amend.ts';
 export type { StoredAmendment, StoredVerdict } from './core/plan/store.ts';
-export type { Counts, Judged, JudgedRows, Submissions } from './core/plan/judge-many.ts';
+export type { Counts, Judged, JudgedRows } from './core/plan/judged-rows.ts';
+export type { Submissions } from './core/plan/judge-many.ts';
 export { asMermaid, type Graph, type GraphRule } from './core/plan/graph.ts';
 export type { Texts } from './core/text.ts';
 

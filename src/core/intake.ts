@@ -5,7 +5,8 @@ import { type Amended, type AmendInputs, amend, amendLocally } from './plan/amen
 import { compile, type Description } from './plan/compile.ts';
 import { type Graph, type GraphRule, graphOf } from './plan/graph.ts';
 import { type Inputs, judge, judgeLocally } from './plan/judge.ts';
-import { type JudgedRows, judgeMany, type ManyInputs, type Submissions } from './plan/judge-many.ts';
+import { judgeMany, type ManyInputs, type Submissions } from './plan/judge-many.ts';
+import type { JudgedRows } from './plan/judged-rows.ts';
 import type { ClaimStore } from './plan/ledger.ts';
 import type { Plan } from './plan/plan.ts';
 import { type RefusalInputs, refusalOf } from './plan/refusal.ts';

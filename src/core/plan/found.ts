@@ -2,7 +2,8 @@ import type { Found, Reads } from '../rules/definition.ts';
 import type { LookUpSpec } from '../stored/look-up.ts';
 import type { Why } from '../verdict.ts';
 import type { LookUpPlan } from './plan.ts';
-import { type Cell, type Itself, isOf, type NoAnswer, type Questions, readRow, readSum } from './questions.ts';
+import { type Cell, type Itself, isOf, type Questions } from './questions.ts';
+import { type NoAnswer, readRow, readSum } from './stored-values.ts';
 
 /** What a look-up came to: a value for the rule, nothing where a row has to be, nothing to ask with, or no answer. */
 export type Outcome =
