@@ -207,3 +207,20 @@ test('the panel shows a visitor their own requests, and nobody else', async () =
   expect((await send('GET', '/panel', { ...page, cookie: visit })).text).toContain('Liv of the north');
   expect((await send('GET', '/panel', page)).text).not.toContain('Liv of the north');
 });
+
+test('whether an address is taken is told seldom enough', async () => {
+  const app = bookingDesk(store, { attempts: 3 }).listen(0, '127.0.0.1');
+  await new Promise((resolve) => app.once('listening', resolve));
+  const check = () =>
+    fetch(`http://127.0.0.1:${(app.address() as AddressInfo).port}/sign-up/check`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: '{}',
+    });
+  const statuses: number[] = [];
+  for (let times = 0; times < 4; times++) statuses.push((await check()).status);
+  const late = await check();
+  expect([statuses, Number(late.headers.get('retry-after')) > 50, (await late.json()).status]).toEqual([[422, 422, 422, 429], true, 429]);
+  app.closeAllConnections();
+  app.close();
+});

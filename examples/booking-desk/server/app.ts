@@ -5,7 +5,7 @@ import { type LogEntry, type ReceiveOptions, receive } from 'jestril/express';
 import { type ShownForm, shownForm } from 'jestril/form';
 import { sqliteRecords } from 'jestril/sql';
 import { explain, explanationFor, watched } from './explained.ts';
-import { cookieFor, guarded, ownPath, sameOrigin } from './guard.ts';
+import { cookieFor, guarded, ownPath, sameOrigin, seldom } from './guard.ts';
 import { PEOPLE, type Person, personOf, signIn } from './identity.ts';
 import { bookingPage, type Change } from './pages/booking.ts';
 import { homePage, problemPage, signInPage } from './pages/home.ts';
@@ -18,13 +18,15 @@ import { hashOf } from './phrase.ts';
 import * as kept from './store.ts';
 
 export interface DeskOptions {
+  /** Sign-ups, and questions whether an address is taken, that one sender may make in a minute. Defaults to 60. */
+  readonly attempts?: number;
   /** Where the built style and script are. */
   readonly assets?: string;
   readonly log?: (entry: LogEntry) => void;
 }
 
 /** The front office: the same addresses answer browsers with pages and programs with JSON. */
-export function bookingDesk(store: kept.Store, { assets, log = () => undefined }: DeskOptions = {}): Express {
+export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = () => undefined }: DeskOptions = {}): Express {
   const app = express().disable('x-powered-by');
   app.use(guarded);
   const records = sqliteRecords(store);
@@ -60,6 +62,8 @@ export function bookingDesk(store: kept.Store, { assets, log = () => undefined }
     response.redirect(person ? '/' : '/sign-in');
   });
 
+  // Whether an address is taken is told to whoever asks: seldom enough that nobody learns them all.
+  app.post(['/sign-up', '/sign-up/check'], seldom(attempts));
   app.get('/sign-up', async (request, response) => void response.send(await signUpPage(request, shownForm(ownerSignUp))));
   app.post(
     '/sign-up',

@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import { parseCookie } from 'cookie';
-import type { NextFunction, Request, Response } from 'express';
+import type { NextFunction, Request, RequestHandler, Response } from 'express';
+import { rateLimit } from 'express-rate-limit';
 
 // What holds for every request, whatever it asks for.
 
@@ -53,4 +54,17 @@ export function ownPath(to: unknown): string {
   if (typeof to !== 'string' || !to.startsWith('/') || !URL.canParse(to, here)) return '/';
   const { origin, pathname, search } = new URL(to, here);
   return origin === here && !pathname.startsWith('//') ? `${pathname}${search}` : '/';
+}
+
+/** So many requests of one sender in a minute; then 429, and when to come again. */
+export function seldom(limit: number): RequestHandler {
+  const title = 'That was too often. Please wait a moment.';
+  return rateLimit({
+    windowMs: 60_000,
+    limit,
+    standardHeaders: 'draft-7',
+    legacyHeaders: false,
+    handler: (_request, response) =>
+      void response.status(429).type('application/problem+json').send({ type: 'about:blank', title, status: 429 }),
+  });
 }
