@@ -91,14 +91,8 @@ function lengthOf({ body, headers }: PlainRequest): number | undefined {
 class Plain implements ByteSource {
   readonly #chunks: AsyncIterator<Uint8Array> | Iterator<Uint8Array>;
 
-  constructor(body: PlainRequest['body'] = [] as never) {
-    const all = typeof body === 'string' ? new TextEncoder().encode(body) : body;
-    this.#chunks =
-      all instanceof Uint8Array
-        ? [all][Symbol.iterator]()
-        : Symbol.asyncIterator in all
-          ? all[Symbol.asyncIterator]()
-          : [][Symbol.iterator]();
+  constructor(body: PlainRequest['body']) {
+    this.#chunks = chunksOf(body);
   }
 
   async next(): Promise<Uint8Array | undefined> {
@@ -109,6 +103,12 @@ class Plain implements ByteSource {
   stop(): void {
     // Whoever stops reading still wants to answer: the body is let go by who has it.
   }
+}
+
+function chunksOf(body: PlainRequest['body']): AsyncIterator<Uint8Array> | Iterator<Uint8Array> {
+  if (body === undefined) return [][Symbol.iterator]();
+  if (typeof body === 'string') return [new TextEncoder().encode(body)][Symbol.iterator]();
+  return body instanceof Uint8Array ? [body][Symbol.iterator]() : body[Symbol.asyncIterator]();
 }
 
 /**
