@@ -23,17 +23,17 @@ export async function judgeParts(
   parts: readonly PartToJudge[],
   isSingle: boolean,
 ): Promise<{ verdict: Verdict<unknown>; changed: readonly string[] }> {
-  const verdicts = await Promise.all(parts.map(judgePart));
+  const [only] = parts;
+  const verdicts = only && parts.length === 1 ? [await judgePart(only)] : await Promise.all(parts.map(judgePart));
   const changed = verdicts.flatMap((verdict) => ('changed' in verdict ? (verdict.changed as readonly string[]) : []));
   if (isSingle) return { verdict: verdicts[0] as Verdict<unknown>, changed };
   return { verdict: together(parts, verdicts), changed };
 }
 
 function judgePart({ intake, read, options, amends }: PartToJudge): Promise<Verdict<unknown>> {
-  const all = { ...options, as: read.as };
-  if (!amends) return called(intake).judge(read.submission, all);
+  if (!amends) return called(intake).judge(read.submission, options);
   const { stored, ...rest } = amends;
-  return called(intake).amend(stored, read.submission, { ...all, ...rest });
+  return called(intake).amend(stored, read.submission, { ...options, ...rest });
 }
 
 function together(parts: readonly PartToJudge[], verdicts: readonly Verdict<unknown>[]): Verdict<unknown> {

@@ -119,6 +119,7 @@ export class Visit<Q, C> {
         read,
         options: {
           ...common,
+          as: read.as,
           ...(ofPart !== undefined && { given: ofPart }),
           ...(options.shown && (name === 'body' || isSingle) && { shown: options.shown }),
         },
