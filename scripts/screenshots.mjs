@@ -1,7 +1,8 @@
 // npm run screenshots: the pictures in docs/screenshots, made anew from the demo data.
 // Needs Debian's chromium, xvfb, xterm and imagemagick.
 import { spawn } from 'node:child_process';
-import { mkdirSync, readFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from 'playwright-core';
 import { build, install, root, run } from './setup.mjs';
@@ -32,8 +33,10 @@ function terminals() {
 
 /** A command and its output in a terminal window of about 1280 by 800. */
 function terminal(file, command) {
-  const shown = `printf '\\033[?25l$ %s\\n' ${quote(command)}; ${command} 2>&1; sleep 4`;
-  const shot = `sleep 3; import -window root ${quote(join(folder, file))}`;
+  // The picture is taken once the command has ended, however long that takes.
+  const done = quote(join(mkdtempSync(join(tmpdir(), 'jestril-shot-')), 'done'));
+  const shown = `printf '\\033[?25l$ %s\\n' ${quote(command)}; ${command} 2>&1; touch ${done}; sleep 4`;
+  const shot = `until [ -e ${done} ]; do sleep 0.2; done; sleep 1; import -window root ${quote(join(folder, file))}`;
   const xterm = `xterm -geometry 140x42+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg '#fffdf8' -fg '#16323a' -b 12 -e bash -c ${quote(shown)}`;
   run('xvfb-run', ['-a', '-s', '-screen 0 1290x800x24', 'bash', '-c', `${xterm} & ${shot}; wait`], {
     env: { ...process.env, npm_config_loglevel: 'silent' },

@@ -1,9 +1,10 @@
 import { planOf } from '../core/intake.ts';
 import { type GraphRule, graphOf } from '../core/plan/graph.ts';
+import type { FieldSteps } from '../core/plan/plan.ts';
 import { walkSteps } from '../core/plan/walk.ts';
 import type { AnyIntake } from '../http/receive/options.ts';
 import { pointerOfName } from '../http/shown-form.ts';
-import { secretsOf } from '../http/steps-at.ts';
+import { secretsOf, segmentsOf, stepsAt } from '../http/steps-at.ts';
 import { findingsIn } from './answers.ts';
 import type { ShownFinding } from './showing.ts';
 
@@ -11,6 +12,7 @@ import type { ShownFinding } from './showing.ts';
 export class Asking {
   readonly #address: string;
   readonly #wait: number;
+  readonly #fields: FieldSteps;
   readonly #rules: readonly GraphRule[];
   readonly #isSecret: (pointer: string) => boolean;
   readonly #needed = new Set<string>();
@@ -21,6 +23,7 @@ export class Asking {
     const plan = planOf(intake);
     this.#address = address;
     this.#wait = wait;
+    this.#fields = plan.fields;
     this.#rules = graphOf(plan).rules.filter(({ step }) => step === 'record');
     this.#isSecret = secretsOf(intake);
     walkSteps(plan.fields, ({ place, needed }) => void (needed && this.#needed.add(place.path)));
@@ -28,12 +31,13 @@ export class Asking {
 
   /** Asks, when some rule that needs records reads the field, and everything that it needs is filled in. */
   ask(pointer: string, form: FormData, locale: string, show: (findings: readonly ShownFinding[]) => void): void {
-    const path = pathOf(pointer);
-    const filled = new Set([...form].filter(([, value]) => value !== '').map(([name]) => pathOf(pointerOfName(name))));
-    const shown = new Set([...form.keys()].map((name) => pathOf(pointerOfName(name))));
+    const own = this.#pathsOf(pointer);
+    const pathsIn = (entries: readonly [string, unknown][]) => new Set(entries.flatMap(([name]) => this.#pathsOf(pointerOfName(name))));
+    const filled = pathsIn([...form].filter(([, value]) => value !== ''));
+    const shown = pathsIn([...form]);
     // What may be empty keeps no rule from being asked; what has to be filled in first will be.
     const isReady = (each: string) => filled.has(each) || !shown.has(each) || !this.#needed.has(each);
-    const concerned = this.#rules.filter(({ reads }) => reads.includes(path) && reads.every(isReady));
+    const concerned = this.#rules.filter(({ reads }) => own.some((path) => reads.includes(path)) && reads.every(isReady));
     if (concerned.length === 0) return;
     this.stop();
     const asked = new AbortController();
@@ -43,10 +47,15 @@ export class Asking {
 
   /** Whether a rule that needs records has found it, and not one that the page judges by itself. */
   #isOfRecords({ rule, at: [pointer = ''] }: ShownFinding): boolean {
-    const path = pathOf(pointer);
-    return this.#rules.some(
-      (each) => (each.rule === rule && each.blames.includes(path)) || (rule === 'known' && each.reads.includes(path)),
+    const paths = this.#pathsOf(pointer);
+    return this.#rules.some(({ rule: own, blames, reads }) =>
+      paths.some((path) => (own === rule && blames.includes(path)) || (rule === 'known' && reads.includes(path))),
     );
+  }
+
+  /** The fields that a value is of: a name may stand in several shapes. */
+  #pathsOf(pointer: string): string[] {
+    return stepsAt(this.#fields, segmentsOf(pointer)).map(({ step }) => step.place.path);
   }
 
   stop(): void {
@@ -67,13 +76,4 @@ export class Asking {
       // The form can be filled without the server; it will say so when the form is sent.
     }
   }
-}
-
-/** `/crew/0/born` is a value of the field `crew.*.born`. */
-function pathOf(pointer: string): string {
-  return pointer
-    .slice(1)
-    .split('/')
-    .map((part) => (/^\d+$/.test(part) ? '*' : part.replaceAll('~1', '/').replaceAll('~0', '~')))
-    .join('.');
 }

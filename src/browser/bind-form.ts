@@ -5,7 +5,7 @@ import { pointerOfName } from '../http/shown-form.ts';
 import { findingsIn, troubleIn } from './answers.ts';
 import { Asking } from './asking.ts';
 import { boxesIn, controlsOf, isControl, setAttributes } from './controls.ts';
-import { Showing, type ShownFinding } from './showing.ts';
+import { keyOf, Showing, type ShownFinding } from './showing.ts';
 
 export interface BindOptions {
   /** The given fields of the intake, as far as the page knows them. */
@@ -66,8 +66,8 @@ class Binding implements BoundForm {
   #sending: AbortController | undefined;
   #isPressed = false;
   #isLeaving = false;
-  /** What waits until the pointer is up again. */
-  readonly #waiting: (() => void)[] = [];
+  /** What holds has changed while the pointer was down. */
+  #isStale = false;
 
   constructor(form: HTMLFormElement, intake: AnyIntake, options: BindOptions) {
     this.#form = form;
@@ -155,7 +155,7 @@ class Binding implements BoundForm {
   #left(target: EventTarget | null): void {
     if (!isControl(target) || target.name === '') return;
     this.#seen.add(pointerOfName(target.name));
-    this.#afterClick(() => this.#show());
+    this.#show();
   }
 
   #changed(target: EventTarget | null): void {
@@ -163,15 +163,20 @@ class Binding implements BoundForm {
     const pointer = pointerOfName(target.name);
     this.#seen.add(pointer);
     this.#fromServer = this.#fromServer.filter(({ at }) => !at.includes(pointer));
-    this.#afterClick(() => this.#show());
+    this.#show();
     this.#asking?.ask(pointer, new FormData(this.#form), this.#locale, (findings) => {
       this.#fromServer = [...this.#fromServer.filter((old) => !findings.some((fresh) => keyOf(fresh) === keyOf(old))), ...findings];
       this.#show();
     });
   }
 
-  /** Shows what is wrong with the fields that were seen. A finding waits until the last of its fields was. */
+  /**
+   * Shows what is wrong with the fields that were seen. A finding waits until the last of its fields was, and one that appeared while a
+   * button is being pressed would move it away from under the pointer.
+   */
   #show(): void {
+    this.#isStale = this.#isPressed;
+    if (this.#isStale) return;
     const all = [...this.#judge(), ...this.#fromServer];
     this.#showing.show(
       all.filter(({ at }) => at.every((pointer) => this.#seen.has(pointer))),
@@ -179,17 +184,11 @@ class Binding implements BoundForm {
     );
   }
 
-  /** A finding that appears while a button is being pressed would move it away from under the pointer. */
-  #afterClick(action: () => void): void {
-    if (this.#isPressed) this.#waiting.push(action);
-    else action();
-  }
-
   #press(isDown: boolean): void {
     this.#isPressed = isDown;
-    if (isDown) return;
-    const waiting = this.#waiting.splice(0);
-    if (waiting.length > 0) setTimeout(() => this.#release.signal.aborted || waiting.at(-1)?.());
+    if (isDown || !this.#isStale) return;
+    this.#isStale = false;
+    setTimeout(() => this.#release.signal.aborted || this.#show());
   }
 
   #submit(event: SubmitEvent): void {
@@ -257,8 +256,4 @@ class Binding implements BoundForm {
       this.#form.removeAttribute('aria-busy');
     }
   }
-}
-
-function keyOf({ rule, at }: ShownFinding): string {
-  return JSON.stringify([rule, at]);
 }

@@ -1,7 +1,7 @@
 import { planOf } from '../core/intake.ts';
-import { walkSteps } from '../core/plan/walk.ts';
 import { type ControlAttributes, controlAttributes } from '../http/control-attributes.ts';
 import { pointerOfName } from '../http/shown-form.ts';
+import { segmentsOf, stepsAt } from '../http/steps-at.ts';
 
 export type Control = HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement;
 
@@ -26,15 +26,12 @@ function elementsOf(form: HTMLFormElement): HTMLFormControlsCollection {
 
 /** The paths of the flags whose check boxes a form shows. */
 export function boxesIn(form: HTMLFormElement, intake: { readonly name: string }): string[] {
-  const flags = new Map<string, string>();
-  walkSteps(planOf(intake).fields, ({ kind, place }) => {
-    if (kind.unsent !== undefined)
-      flags.set(place.segments.map((segment) => (typeof segment === 'string' ? segment : '*')).join('/'), place.path);
-  });
+  const { fields } = planOf(intake);
   const names = [...controlsOf(form)]
     .filter(([, controls]) => controls.some(({ type }) => type === 'checkbox'))
     .map(([pointer]) => pointer);
-  return names.flatMap((pointer) => flags.get(pointer.slice(1).replaceAll(/(^|\/)\d+(?=\/|$)/g, '$1*')) ?? []);
+  const steps = names.flatMap((pointer) => stepsAt(fields, segmentsOf(pointer)));
+  return [...new Set(steps.flatMap(({ step: { kind, place } }) => (kind.unsent === undefined ? [] : [place.path])))];
 }
 
 export function isControl(element: unknown): element is Control {

@@ -14,6 +14,16 @@ export interface ShownFinding {
   readonly severity?: 'warning';
 }
 
+/** The same for what is the same finding, whoever has found it. */
+export function keyOf({ rule, at }: ShownFinding): string {
+  return JSON.stringify([rule, at]);
+}
+
+/** The same for what is said alike: two uses of one rule may stand at one place, and a message may come to tell other numbers. */
+function lineOf({ rule, at, message }: ShownFinding): string {
+  return JSON.stringify([rule, at, message]);
+}
+
 /** Shows findings in a form: beside the controls, for screen readers, and in a summary that links to them. */
 export class Showing {
   readonly #form: HTMLFormElement;
@@ -21,6 +31,8 @@ export class Showing {
   #summary: HTMLElement | undefined;
   /** Made here, and gone with the binding. */
   #own: HTMLElement | undefined;
+  /** What the summary lists: of that, what no longer holds goes away. */
+  readonly #listed = new Map<string, { readonly finding: ShownFinding; readonly item: HTMLElement }>();
   readonly #prefix: string;
 
   constructor(form: HTMLFormElement, intake: { readonly name: string }, summary: HTMLElement | undefined) {
@@ -48,7 +60,9 @@ export class Showing {
       for (const pointer of finding.at) described.set(pointer, [...(described.get(pointer) ?? []), id]);
       if (!this.#place(finding, id, controls, locale)) homeless.push(finding);
     }
-    if (homeless.length > 0) this.summarise(homeless, locale);
+    const listed = new Set([...this.#listed.values()].map(({ finding }) => keyOf(finding)));
+    const stay = findings.filter((finding) => homeless.includes(finding) || listed.has(keyOf(finding)));
+    if (stay.length + this.#listed.size > 0) this.#list(stay, locale);
     const errors = new Set(findings.filter(({ severity }) => severity !== 'warning').flatMap(({ at }) => at));
     for (const [pointer, own] of controls)
       for (const control of own) this.#mark(control, described.get(pointer) ?? [], errors.has(pointer));
@@ -56,28 +70,51 @@ export class Showing {
 
   /** Lists findings, each linked to its control; an empty list takes the summary away. */
   summarise(findings: readonly ShownFinding[], locale: string): void {
-    if (!this.#summary && findings.length === 0) return;
-    const summary = this.#summaryOf();
-    const list = document.createElement('ul');
-    for (const finding of findings) list.append(this.#item(finding, locale));
-    for (const old of summary.querySelectorAll('[data-findings]')) old.remove();
-    list.dataset.findings = '';
-    summary.hidden = findings.length === 0;
-    if (findings.length > 0) summary.append(list);
+    this.#empty();
+    if (this.#summary || findings.length > 0) this.#list(findings, locale);
   }
 
   /** Says what became of the whole form. */
   say(text: string, locale: string): void {
-    const summary = this.#summaryOf();
-    for (const old of summary.querySelectorAll('[data-findings]')) old.remove();
+    this.#empty();
     const line = document.createElement('p');
     line.dataset.findings = '';
     line.setAttribute('role', 'alert');
     line.lang = locale;
     line.textContent = text;
+    const summary = this.#summaryOf();
     summary.hidden = false;
     summary.append(line);
     summary.focus();
+  }
+
+  #empty(): void {
+    this.#listed.clear();
+    for (const old of this.#summary?.querySelectorAll('[data-findings]') ?? []) old.remove();
+  }
+
+  /** What goes on holding keeps its place, so that a link that has the focus is not taken away. */
+  #list(findings: readonly ShownFinding[], locale: string): void {
+    const summary = this.#summaryOf();
+    const keys = new Set(findings.map(lineOf));
+    for (const [key, { item }] of this.#listed) {
+      if (keys.has(key)) continue;
+      item.remove();
+      this.#listed.delete(key);
+    }
+    let list = summary.querySelector('ul[data-findings]');
+    if (!list) {
+      list = document.createElement('ul');
+      list.setAttribute('data-findings', '');
+      summary.append(list);
+    }
+    for (const finding of findings) {
+      if (this.#listed.has(lineOf(finding))) continue;
+      const item = this.#item(finding, locale);
+      this.#listed.set(lineOf(finding), { finding, item });
+      list.append(item);
+    }
+    summary.hidden = findings.length === 0;
   }
 
   #summaryOf(): HTMLElement {

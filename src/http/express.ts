@@ -42,30 +42,24 @@ export function receive<P extends Receivable, C = undefined>(
       next(...(all as []));
     };
     try {
-      const reception = await receiver.receive({
-        request,
-        method: request.method,
-        query: queryOf(request.originalUrl),
-        params: request.params as { readonly [name: string]: string },
-        header: (name) => headerOf(request.headers[name]),
-        headers: () => Object.fromEntries(Object.entries(request.headers).map(([name, value]) => [name, headerOf(value) ?? ''])),
-        cookies: () => parseCookie(request.headers.cookie ?? ''),
-        path: () => request.originalUrl,
-        host: () => request.host,
-        body: (limits, keeping) => bodyOf(request, limits, keeping),
-        signal: () => gone.signal,
-      });
-      if ('answer' in reception) return send(request, response, reception.answer);
-      const { value, received: told, finish } = reception;
-      try {
-        const done = await handler(value as ReceivedOf<P>, Object.assign(told, { response, next: onward }));
-        if (done && !response.headersSent) send(request, response, await finish.done(done));
-        else if (!done && !response.headersSent && !hasGoneOn && !response.destroyed) silent(request);
-      } catch (error) {
-        const answer = response.headersSent ? undefined : await finish.failed(error);
-        if (!answer) throw error;
-        send(request, response, answer);
-      }
+      const answer = await receiver.answer(
+        {
+          request,
+          method: request.method,
+          query: queryOf(request.originalUrl),
+          params: request.params as { readonly [name: string]: string },
+          header: (name) => headerOf(request.headers[name]),
+          headers: () => Object.fromEntries(Object.entries(request.headers).map(([name, value]) => [name, headerOf(value) ?? ''])),
+          cookies: () => parseCookie(request.headers.cookie ?? ''),
+          path: () => request.originalUrl,
+          host: () => request.host,
+          body: (limits, keeping) => bodyOf(request, limits, keeping),
+          signal: () => gone.signal,
+        },
+        async (value, told) => (await handler(value as ReceivedOf<P>, Object.assign(told, { response, next: onward }))) ?? undefined,
+      );
+      if (answer) send(request, response, answer);
+      else if (!response.headersSent && !hasGoneOn && !response.destroyed) silent(request);
     } catch (error) {
       next(error);
     }

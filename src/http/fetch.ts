@@ -26,29 +26,29 @@ export function receive<P extends Receivable, C = undefined>(
 ): (request: Request, params?: { readonly [name: string]: string }) => Promise<Response> {
   const receiver = new Receiver<Request, C>(parts, options as ReceiveOptions<Request, C>);
   return async function received(request, params = {}) {
-    const reception = await receiver.receive({
-      request,
-      method: request.method,
-      query: queryOf(request.url),
-      params,
-      header: (name) => request.headers.get(name) ?? undefined,
-      headers: () => Object.fromEntries(request.headers),
-      cookies: () => parseCookie(request.headers.get('cookie') ?? ''),
-      path: () => (URL.canParse(request.url) ? new URL(request.url).pathname : '/'),
-      host: () => hostOf(request),
-      body: (limits, keeping) => bodyOf(request, limits, keeping),
-      signal: () => request.signal,
-    });
-    if ('answer' in reception) return responseOf(reception.answer, request.method);
-    const { value, received: told, finish } = reception;
-    try {
-      const done = await handler(value as ReceivedOf<P>, told);
-      return done instanceof Response ? done : responseOf(await finish.done(done ?? {}), request.method);
-    } catch (error) {
-      const answer = await finish.failed(error);
-      if (!answer) throw error;
-      return responseOf(answer, request.method);
-    }
+    let own: Response | undefined;
+    const answer = await receiver.answer(
+      {
+        request,
+        method: request.method,
+        query: queryOf(request.url),
+        params,
+        header: (name) => request.headers.get(name) ?? undefined,
+        headers: () => Object.fromEntries(request.headers),
+        cookies: () => parseCookie(request.headers.get('cookie') ?? ''),
+        path: () => (URL.canParse(request.url) ? new URL(request.url).pathname : '/'),
+        host: () => hostOf(request),
+        body: (limits, keeping) => bodyOf(request, limits, keeping),
+        signal: () => request.signal,
+      },
+      async (value, told) => {
+        const done = await handler(value as ReceivedOf<P>, told);
+        if (!(done instanceof Response)) return done ?? {};
+        own = done;
+        return undefined;
+      },
+    );
+    return own ?? responseOf(answer as Answer, request.method);
   };
 }
 

@@ -45,38 +45,30 @@ export function receive<P extends Receivable, C = undefined>(
   return async (request) => {
     const { headers, url } = request;
     const mark = url.indexOf('?');
-    const reception = await receiver.receive({
-      request,
-      method: request.method.toUpperCase(),
-      query: mark < 0 ? '' : url.slice(mark + 1),
-      params: request.params ?? {},
-      header: (name) => headers[name],
-      headers: () => Object.fromEntries(Object.entries(headers).flatMap(([name, value]) => (value === undefined ? [] : [[name, value]]))),
-      cookies: () => parseCookie(headers.cookie ?? ''),
-      path: () => url,
-      host: () => headers.host,
-      body: (limits, keeping) =>
-        readBody(
-          {
-            type: headers['content-type'],
-            encoding: headers['content-encoding'],
-            length: lengthOf(request),
-            open: () => new Plain(request.body),
-          },
-          limits,
-          keeping,
-        ),
-      signal: () => request.signal ?? new AbortController().signal,
-    });
-    if ('answer' in reception) return reception.answer;
-    const { value, received, finish } = reception;
-    try {
-      return await finish.done((await handler(value as ReceivedOf<P>, received)) ?? {});
-    } catch (error) {
-      const answer = await finish.failed(error);
-      if (!answer) throw error;
-      return answer;
-    }
+    const answer = await receiver.answer(
+      {
+        request,
+        method: request.method.toUpperCase(),
+        query: mark < 0 ? '' : url.slice(mark + 1),
+        params: request.params ?? {},
+        header: (name) => headers[name],
+        headers: () => Object.fromEntries(Object.entries(headers).flatMap(([name, value]) => (value === undefined ? [] : [[name, value]]))),
+        cookies: () => parseCookie(headers.cookie ?? ''),
+        path: () => url,
+        host: () => headers.host,
+        body: (limits, keeping) => {
+          const open = () => new Plain(request.body);
+          return readBody(
+            { type: headers['content-type'], encoding: headers['content-encoding'], length: lengthOf(request), open },
+            limits,
+            keeping,
+          );
+        },
+        signal: () => request.signal ?? new AbortController().signal,
+      },
+      async (value, received) => (await handler(value as ReceivedOf<P>, received)) ?? {},
+    );
+    return answer as Answer;
   };
 }
 

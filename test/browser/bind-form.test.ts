@@ -123,6 +123,18 @@ describeInBrowser('a bound form in a browser', () => {
     expect([(await sent()).length, await first().getAttribute('aria-busy')]).toEqual([1, 'true']);
   });
 
+  test('the summary goes on listing what holds, and nothing else', async () => {
+    await first().getByRole('button', { name: 'Send' }).click();
+    const listed = () => summary().locator('li').allTextContents();
+    expect(await listed()).toEqual(['Name is needed.', 'Crew member 5: Name is needed.']);
+    await first().getByLabel('Name', { exact: true }).fill('Ida');
+    await first().getByLabel('Id', { exact: true }).focus();
+    expect(await listed()).toEqual(['Crew member 5: Name is needed.']);
+    await first().getByLabel('Fifth').fill('Liv');
+    await first().getByLabel('Id', { exact: true }).focus();
+    expect([await listed(), await summary().isHidden()]).toEqual([[], true]);
+  });
+
   test('what is released leaves nothing behind', async () => {
     await first().getByRole('button', { name: 'Send' }).click();
     await page.evaluate(() => {

@@ -107,6 +107,23 @@ describe('judgeMany', () => {
     ]);
   });
 
+  test('rows that are asked for at once come in their order; who stops lets go of the source', async () => {
+    let isLetGo = false;
+    function* source() {
+      try {
+        for (let number = 1; number <= 9; number++) yield row(`PW-${number}00`);
+      } finally {
+        isLetGo = true;
+      }
+    }
+    const judged = vessel.judgeMany(source(), { records, chunk: 2 });
+    const first = await Promise.all(Array.from({ length: 5 }, () => judged.next()));
+    expect(first.map(({ value }) => value?.row)).toEqual([1, 2, 3, 4, 5]);
+    expect([judged.counts.rows, isLetGo]).toEqual([5, false]);
+    await judged.return?.();
+    expect([(await judged.next()).done, isLetGo]).toEqual([true, true]);
+  });
+
   test('a source that breaks off has the verdicts of what it gave, and then its error', async () => {
     async function* source() {
       yield row('PW-1');

@@ -1,7 +1,7 @@
 import { isStorable } from '../text.ts';
 import { type Field, makeField, type Step } from './field.ts';
 import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from './kind.ts';
-import { receivedFile, type Upload, upload } from './upload.ts';
+import { readUpload, receivedFile, type Upload } from './upload.ts';
 
 const spec: KindSpec<Upload> = {
   name: 'inline-upload',
@@ -22,7 +22,7 @@ function readInline(raw: unknown): Read<Upload> {
     if (base64.length % 4 !== 0 || !BASE64.test(base64)) return UNREADABLE;
     const content = Uint8Array.from(atob(base64), (byte) => byte.charCodeAt(0));
     const file = receivedFile({ name, mediaType: String(mediaType ?? ''), size: content.length, content });
-    return (upload as unknown as { readonly spec: KindSpec<Upload> }).spec.json(file);
+    return readUpload(file);
   } catch {
     return UNREADABLE;
   }

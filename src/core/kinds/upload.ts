@@ -38,7 +38,8 @@ const spec: KindSpec<Upload> = {
   isObject: true,
 };
 
-function readUpload(raw: unknown): Read<Upload> {
+/** Reads what a transport has received. */
+export function readUpload(raw: unknown): Read<Upload> {
   try {
     return uploadOf(raw);
   } catch {

@@ -61,10 +61,10 @@ const MULTIPART = 'multipart/form-data';
 /** Steps of a change (RFC 6902): they look like JSON, and are no change by themselves. */
 const JSON_PATCH = 'application/json-patch+json';
 
-/** Whether a page of any site could send a body of this type without asking first (WHATWG Fetch, CORS-safelisted). */
-export function isFormType(contentType: string | undefined): boolean {
-  const media = contentType?.split(';', 1)[0]?.trim().toLowerCase();
-  return media === FORM || media === MULTIPART || media === 'text/plain';
+/** Whether a page of any site could send this without asking first (WHATWG Fetch, CORS-safelisted): a form, a text, or no body. */
+export function isSentUnasked(contentType: string | undefined): boolean {
+  const media = contentType?.split(';', 1)[0]?.trim().toLowerCase() ?? '';
+  return media === '' || media === FORM || media === MULTIPART || media === 'text/plain';
 }
 
 /** What a client has written, short and harmless enough to be said back. */

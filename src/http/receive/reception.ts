@@ -86,8 +86,27 @@ export class Receiver<Q, C> {
     };
   }
 
-  receive(incoming: Incoming<Q>): Promise<Reception<Q, C>> {
-    return new Visit(this.#setup, incoming).receive();
+  /**
+   * From a request to its answer; `undefined` where `handle` has answered by itself. What it throws becomes the answer of a lost race, or
+   * is thrown on.
+   *
+   * @param handle the handler's turn: gives what is done, or `undefined`
+   */
+  async answer(
+    incoming: Incoming<Q>,
+    handle: (value: unknown, received: Received<Q, C>) => Promise<Done | undefined>,
+  ): Promise<Answer | undefined> {
+    const reception = await new Visit(this.#setup, incoming).receive();
+    if ('answer' in reception) return reception.answer;
+    const { value, received, finish } = reception;
+    try {
+      const done = await handle(value, received);
+      return done && (await finish.done(done));
+    } catch (error) {
+      const answer = await finish.failed(error);
+      if (!answer) throw error;
+      return answer;
+    }
   }
 }
 

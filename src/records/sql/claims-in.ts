@@ -2,7 +2,7 @@ import { exactOf } from '../../core/exact.ts';
 import { fault } from '../../core/fault.ts';
 import type { ClaimedInterval, ClaimStore, Edge } from '../../core/plan/ledger.ts';
 
-/** An embedded SQLite database that answers at once: `new Database(path)` of libsql, `new DatabaseSync(path)` of node:sqlite. */
+/** An embedded SQLite database that answers at once, such as `new Database(path)` of libsql. */
 export interface SyncSqlite {
   exec(statements: string): unknown;
   prepare(statement: string): {

@@ -47,12 +47,13 @@ export class Statements {
 
   /** @param db without plugins: the names are those that they make, and a second time they would be others */
   of(db: Database, asked: Asked, keys: readonly Key[]): CompiledQuery {
-    const { collection, terms, columns, want, most } = asked.question;
+    const { collection, terms, columns, want, most, order, either } = asked.question;
     const values = this.#dialect.values(asked.terms, keys, asked.known);
     const parameters = most === undefined ? values : [...values, most];
     const ofTerms = this.#made.get(terms) ?? new Map<string, CompiledQuery>();
     this.#made.set(terms, ofTerms);
-    const name = `${collection} ${want} ${most} ${columns.join()}`;
+    const more = order || either ? JSON.stringify([order, either]) : '';
+    const name = `${collection} ${want} ${most} ${columns.join()} ${more}`;
     const made = ofTerms.get(name);
     if (made) return { ...made, parameters };
     const compiled = this.#query(asked, values).compile(db);
