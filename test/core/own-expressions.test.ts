@@ -14,7 +14,6 @@ const linearAllTheSame = new Map<string, string>([
   ['core/rules/web.ts /[\\s\\u0000-\\u001f\\u007f-\\u009f\\\\<>"^`{|}]|%(?![0-9A-Fa-f]{2})/u', 'two characters ahead'],
   ['core/rules/web.ts /^(?!-)[A-Za-z0-9-]{1,63}(?<!-)$/', '63 characters'],
   ['core/rules/web.ts /^(?:(?:25[0-5]|2[0-4][0-9]|1[0-9]{2}|[1-9]?[0-9])(?:\\.(?!$)|$)){4}$/', '15 characters'],
-  ['browser/controls.ts /(^|\\/)\\d+(?=\\/|$)/g', 'names of the page’s own controls'],
   ['http/control-attributes.ts /\\(.*\\)|\\[.*\\]/g', 'expressions of the application’s own'],
   ['http/form.ts /\\[([^[\\]]*)\\]/g', 'it ends at the next bracket'],
   ['http/shown-form.ts /\\[([^[\\]]*)\\]/g', 'it ends at the next bracket'],
