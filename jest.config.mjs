@@ -1,4 +1,5 @@
-export default {
+// The core's tests run a second time with generated code from the first judgement on.
+const sources = {
   testMatch: ['<rootDir>/test/**/*.test.ts'],
   extensionsToTreatAsEsm: ['.ts'],
   transform: { '^.+\\.ts$': ['@swc/jest', { jsc: { target: 'es2022', parser: { syntax: 'typescript' } }, module: { type: 'es6' } }] },
@@ -6,10 +7,11 @@ export default {
   moduleNameMapper: {
     '^#pattern-proof$': '<rootDir>/src/core/patterns/linear.ts',
     '^jestril$': '<rootDir>/src/index.ts',
+    '^jestril/code$': '<rootDir>/src/core/with-code.ts',
     '^jestril/memory$': '<rootDir>/src/records/memory.ts',
     '^jestril/sql$': '<rootDir>/src/records/sql/index.ts',
     '^jestril/catalogues$': '<rootDir>/src/core/messages/catalogues/index.ts',
-    '^jestril/locale$': '<rootDir>/src/http/locale.ts',
+    '^jestril/locale$': '<rootDir>/src/http/receive/locale.ts',
     '^jestril/proof$': '<rootDir>/src/proof/index.ts',
     '^jestril/jest$': '<rootDir>/src/proof/jest.ts',
     '^jestril/linear$': '<rootDir>/src/formats/linear.ts',
@@ -20,9 +22,22 @@ export default {
     '^jestril/files$': '<rootDir>/src/http/files-in.ts',
     '^jestril/fetch$': '<rootDir>/src/http/fetch.ts',
     '^jestril/browser$': '<rootDir>/src/browser/index.ts',
-    '^jestril/form$': '<rootDir>/src/http/form.ts',
+    '^jestril/form$': '<rootDir>/src/forms/form.ts',
     '^@pellwick/harbour-rules$': '<rootDir>/examples/harbour-rules/index.ts',
     '^@pellwick/marina$': '<rootDir>/examples/marina/index.ts',
   },
+};
+
+export default {
   reporters: ['default', '<rootDir>/scripts/skipped-reporter.mjs'],
+  projects: [
+    sources,
+    {
+      ...sources,
+      displayName: 'generated code',
+      testMatch: ['<rootDir>/test/core/**/*.test.ts'],
+      testPathIgnorePatterns: ['executors', 'boundaries', 'own-expressions', 'patterns', 'sentences'],
+      moduleNameMapper: { ...sources.moduleNameMapper, '^jestril$': '<rootDir>/test/support/at-once.ts' },
+    },
+  ],
 };

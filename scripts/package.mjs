@@ -1,9 +1,14 @@
 // npm run check:package: packs the library, installs it in an empty folder, and uses it there: types with both compilers,
 // values, and the command.
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { cpSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { build, install, program, root, run } from './setup.mjs';
+
+/** Of the library alone, itself among them. */
+const MOST_PACKAGES = 7;
+const MOST_BYTES = 4.2e6;
 
 const { version } = JSON.parse(readFileSync(join(root, 'package.json'), 'utf8'));
 install();
@@ -13,6 +18,15 @@ try {
   run('npm', ['pack', '--silent', '--pack-destination', folder], { stdio: ['ignore', 'ignore', 'inherit'] });
   writeFileSync(join(folder, 'package.json'), '{ "type": "module", "private": true }');
   run('npm', ['install', '--silent', '--no-audit', '--no-fund', '--omit=peer', `./jestril-${version}.tgz`], { cwd: folder });
+  const installed = readdirSync(join(folder, 'node_modules'), { recursive: true, withFileTypes: true });
+  const packages = installed.filter(
+    ({ name, parentPath }) => name === 'package.json' && /node_modules\/(@[^/]+\/)?[^/@]+$/.test(parentPath),
+  );
+  const bytes = installed.reduce((sum, entry) => sum + (entry.isFile() ? statSync(join(entry.parentPath, entry.name)).size : 0), 0);
+  console.log(
+    `${packages.length} packages, ${(bytes / 1e6).toFixed(1)} MB: ${packages.map(({ parentPath }) => parentPath.split('node_modules/').at(-1)).join(', ')}`,
+  );
+  if (packages.length > MOST_PACKAGES || bytes > MOST_BYTES) throw new Error('The library alone is too large.');
   // The packages behind some entries are peers that an application brings along.
   mkdirSync(join(folder, 'node_modules/@types'));
   for (const peer of ['kysely', 're2js', 'htmlparser2', 'magic-bytes.js', 'express', '@types/express'])
@@ -54,11 +68,33 @@ console.log(note.judgeLocally({ note: '<b>z</b>' }, { locale: localeFor('de-AT',
   };
   writeFileSync(join(folder, 'tsconfig.json'), JSON.stringify({ compilerOptions: options, files: ['app.ts'] }));
   for (const compiler of ['typescript', 'typescript6']) run('node', [program(`${compiler}/bin/tsc`), '-p', join(folder, 'tsconfig.json')]);
+  // Rules as a package of their own: their declarations name nothing that an application cannot.
+  cpSync(join(root, 'examples/marina'), join(folder, 'marina'), {
+    recursive: true,
+    filter: (from) => !/node_modules|proof|tour/.test(from),
+  });
+  for (const peer of ['big.js', '@types/big.js']) symlinkSync(join(root, 'node_modules', peer), join(folder, 'node_modules', peer));
+  const emitting = {
+    ...options,
+    noEmit: false,
+    declaration: true,
+    emitDeclarationOnly: true,
+    allowImportingTsExtensions: true,
+    outDir: 'types',
+    rootDir: '.',
+  };
+  writeFileSync(join(folder, 'tsconfig.marina.json'), JSON.stringify({ compilerOptions: emitting, files: ['marina/index.ts'] }));
+  for (const compiler of ['typescript', 'typescript6'])
+    run('node', [program(`${compiler}/bin/tsc`), '-p', join(folder, 'tsconfig.marina.json')]);
   writeFileSync(join(folder, 'data.json'), '{ "name": "x", "from": "2031-05-01", "to": "2031-05-02" }');
-  writeFileSync(
-    join(folder, 'stay.ts'),
-    "import { day, intake, text } from 'jestril';\nexport const stay = intake('stay', { name: text('Name'), from: day('From'), to: day('To') });\n",
-  );
+  const module =
+    "import { day, intake, text } from 'jestril';\nexport const stay = intake('stay', { name: text('Name'), from: day('From'), to: day('To') });\n";
+  for (const name of ['stay.mjs', 'stay.ts']) writeFileSync(join(folder, name), module);
+  run('npx', ['jestril', 'check', 'stay.mjs', 'data.json'], { cwd: folder });
+  const refused = spawnSync('npx', ['jestril', 'check', 'stay.ts', 'data.json'], { cwd: folder, encoding: 'utf8' });
+  if (!process.features.typescript && !(refused.status === 3 && refused.stderr.includes('npm install --save-dev jiti')))
+    throw new Error(`Without jiti the command says: ${refused.stderr}`);
+  symlinkSync(join(root, 'node_modules/jiti'), join(folder, 'node_modules/jiti'));
   run('npx', ['jestril', 'check', 'stay.ts', 'data.json'], { cwd: folder });
 } finally {
   rmSync(folder, { recursive: true, force: true });

@@ -19,6 +19,7 @@ mkdirSync(folder, { recursive: true });
 const only = process.argv[2];
 if (!only || only === 'terminal') terminals();
 if (!only || only === 'pages') await pages();
+if (!only || only === 'bench') await bench();
 
 function terminals() {
   const check =
@@ -73,7 +74,7 @@ async function pages() {
     await wide.locator('#passphrase').blur();
     await wide.locator('[data-field="/contact/email"] [data-finding]').waitFor();
     await shoot(wide, 'desk-sign-up.png');
-    await wide.goto(`${HOME}/power?mark=PW-2040&plug=16A&amount=40&price=0.42&limit=20&contact.email=ida@fjordmail.example`);
+    await wide.goto(`${HOME}/power?mark=PW-2040&plug=16A&amount=40&limit=20&contact.email=ida@fjordmail.example`);
     await shoot(wide, 'desk-power.png');
     const plain = await open(browser, { viewport: { width: 1280, height: 800 }, javaScriptEnabled: false });
     await plain.goto(`${HOME}/language/de?to=/vessels/new`);
@@ -96,6 +97,34 @@ async function pages() {
   } finally {
     await browser.close();
     desk.kill();
+  }
+}
+
+/** The ratios of the last `npm run bench -- --save` as a chart: a bar beside its target. */
+async function bench() {
+  const rows = JSON.parse(readFileSync(join(root, 'bench/ratios.json'), 'utf8')).filter(({ target }) => target !== undefined);
+  const width = ({ value, target }) => Math.min(100, (value / target) * 50);
+  const bars = rows.map(
+    (
+      row,
+    ) => `<tr><th>${row.what}</th><td><div class="${row.value <= row.target ? 'in' : 'out'}" style="width:${width(row)}%"></div><i></i></td>
+      <td>${row.value}${row.unit ? ` ${row.unit}` : ''}</td><td>${row.target}</td></tr>`,
+  );
+  const page = `<!doctype html><meta charset="utf-8"><style>
+    body { font: 15px 'DejaVu Sans', sans-serif; color: #16323a; background: #fffdf8; margin: 24px }
+    table { border-collapse: collapse; width: 100% } th { text-align: left; font-weight: normal; padding-right: 16px; white-space: nowrap }
+    td { padding: 5px 12px; text-align: right; white-space: nowrap } td:nth-child(2) { width: 50%; position: relative; padding: 5px 0 }
+    div { height: 18px } .in { background: #1f6b3a } .out { background: #b34a12 } i { position: absolute; left: 50%; top: 0; bottom: 0; border-left: 2px solid #16323a }
+    h1 { font-size: 20px } caption { text-align: left; padding-bottom: 12px }</style>
+    <h1>What judging costs</h1><table><caption>Each beside what it is compared with; the line is the target.</caption>
+    <tr><th></th><td></td><td>measured</td><td>target</td></tr>${bars.join('')}</table>`;
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox'] });
+  try {
+    const chart = await browser.newPage({ viewport: { width: 1280, height: 700 } });
+    await chart.setContent(page);
+    await chart.screenshot({ path: join(folder, 'bench.png'), fullPage: true });
+  } finally {
+    await browser.close();
   }
 }
 

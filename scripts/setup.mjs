@@ -1,6 +1,6 @@
 // What every command does first, on a fresh clone too: install what the lock file names, and build what is out of date.
 import { spawnSync } from 'node:child_process';
-import { chmodSync, existsSync, readdirSync, rmSync, statSync } from 'node:fs';
+import { existsSync, readdirSync, rmSync, statSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -26,11 +26,11 @@ export const program = (path) => join(root, 'node_modules', path);
 
 /** Compiles the library when a source is newer than the result. */
 export function build() {
-  const made = join(root, 'dist/index.js');
+  const made = join(root, 'dist/node/index.js');
   if (existsSync(made) && statSync(made).mtimeMs > newest(join(root, 'src'))) return;
   rmSync(join(root, 'dist'), { recursive: true, force: true });
   run('node', [program('typescript/bin/tsc'), '-p', 'tsconfig.build.json']);
-  chmodSync(join(root, 'dist/cli/main.js'), 0o755);
+  run('node', ['scripts/bundle.mjs']);
 }
 
 function newest(folder) {

@@ -1,16 +1,18 @@
 // The whole core, by name. Records, forms and formats have entries of their own (`jestril/memory`, `jestril/sql`, …).
 
 // describing
-export { Fault } from './core/fault.ts';
-export { type Accepted, type Intake, intake, isIntake, type Options } from './core/intake.ts';
+export { Fault } from './core/basics/fault.ts';
+export { type Accepted, type Intake, intake, isIntake } from './core/intake.ts';
+export type { Options } from './core/judging/options.ts';
+export { amendLocally, fingerprintOf, graphOf, inspect, readersOf, refusalOf } from './core/beside.ts';
 export { checkStore } from './core/check-store.ts';
-export { mergePatch } from './core/merge-patch.ts';
-export type { Amended } from './core/plan/amend.ts';
-export type { StoredAmendment, StoredVerdict } from './core/plan/store.ts';
-export type { Counts, Judged, JudgedRows } from './core/plan/judged-rows.ts';
-export type { Submissions } from './core/plan/judge-many.ts';
+export { mergePatch } from './core/basics/merge-patch.ts';
+export type { Amended } from './core/changes/amend.ts';
+export type { StoredAmendment, StoredVerdict } from './core/races/store.ts';
+export type { Counts, Judged, JudgedRows } from './core/judging/judged-rows.ts';
+export type { Submissions } from './core/judging/judge-many.ts';
 export { asMermaid, type Graph, type GraphRule } from './core/plan/graph.ts';
-export type { Texts } from './core/text.ts';
+export type { Texts } from './core/basics/text.ts';
 
 // kinds
 export { choice, labelled } from './core/kinds/choice.ts';
@@ -40,13 +42,14 @@ export type {
   ShapesField,
   TableField,
   ValueOf,
-} from './core/kinds/field.ts';
-export { addDays, type Day, nightsBetween } from './core/days.ts';
-export { compareExact, type Exact, exactSum } from './core/exact.ts';
-export type { Moment, TimeOfDay } from './core/moments.ts';
+} from './core/declared/field.ts';
+export { addDays, type Day, nightsBetween } from './core/basics/days.ts';
+export { compareExact, type Exact, exactSum } from './core/basics/exact.ts';
+export type { Moment, TimeOfDay } from './core/basics/moments.ts';
 
 // cleaning
-export { type Clean, cleaning } from './core/cleaning/clean.ts';
+export { cleaning } from './core/cleaning/clean.ts';
+export type { Clean } from './core/declared/rule.ts';
 export { collapse, dropControls, escapeMarkup, foldCase, lineEnds, trim, unicodeForm } from './core/cleaning/steps.ts';
 
 // rules about text
@@ -96,12 +99,11 @@ export { unchangedSince } from './core/rules/unchanged-since.ts';
 export { known, unique } from './core/rules/unique-known.ts';
 export { cached } from './core/stored/cached.ts';
 export { type Collection, collection } from './core/stored/collection.ts';
-export type { ClaimedInterval, ClaimStore } from './core/plan/ledger.ts';
+export type { ClaimedInterval, ClaimStore } from './core/asking/ledger.ts';
 export type { RowOf } from './core/stored/look-up.ts';
 export { both, column, either, exactly, ignoringCase, notAbove, notBelow } from './core/stored/where.ts';
 export type {
   Answer,
-  Comparison,
   Conflict,
   FixedValues,
   KnownNeed,
@@ -115,16 +117,45 @@ export type {
   Term,
   UniqueNeed,
 } from './core/stored/records.ts';
+export type { Comparison } from './core/declared/look-up.ts';
 
 // rules of one's own
-export { entries, maybe, type ReadOf, type Role, type Roles } from './core/rules/roles.ts';
+export { entries, maybe, type ReadOf } from './core/rules/roles.ts';
+export type { Role, Roles } from './core/declared/kind.ts';
 export { type Rule, type RuleBody, type RuleOfValue, rule, type Sample } from './core/rules/rule.ts';
-export { type AsStored, asStored, type BoundRule, type Severity, type Use, type ValueRule, type ValueUse } from './core/rules/use.ts';
+export { asStored, type Use } from './core/rules/use.ts';
+export type { AsStored, BoundRule, ValueRule, ValueUse } from './core/declared/rule.ts';
+export type { Severity } from './core/basics/verdict.ts';
 
 // conditions
-export { allOf, anyOf, type Condition, condition, equals, fromDay, not, occasionIs, untilDay, when } from './core/conditions/condition.ts';
+export { allOf, anyOf, type Condition, condition, equals, fromDay, not, occasionIs, untilDay, when } from './core/rules/condition.ts';
 
 // what judging gives
-export type { Circumstances, Finding, Place, Scalar, Trace, TraceLine, Trial, Unsettled, Verdict, Why } from './core/verdict.ts';
+export type { Circumstances, Finding, Place, Scalar, Trace, TraceLine, Trial, Unsettled, Verdict, Why } from './core/basics/verdict.ts';
 export type { Catalogue } from './core/messages/catalogues/catalogue.ts';
 export { asCompact, asLines, asText, byPlace, type CompactFinding } from './core/messages/renderers.ts';
+export type { Json } from './core/plan/inspect.ts';
+
+// types that the declarations of rule packages name
+export type { Flat, Mark, Nested, Shapes } from './core/declared/field.ts';
+export type { Kind, MARKS, NEEDS, VALUE } from './core/declared/kind.ts';
+export type { Step, TextRule } from './core/declared/rule.ts';
+export type { ChoiceKind, ChoiceOptions, Labelled } from './core/kinds/choice.ts';
+export type { DayKind } from './core/kinds/day.ts';
+export type { ExactKind } from './core/kinds/exact.ts';
+export type { FlagKind } from './core/kinds/flag.ts';
+export type { GroupKind } from './core/kinds/group.ts';
+export type { InlineUploadKind } from './core/kinds/inline-upload.ts';
+export type { ListKind } from './core/kinds/list.ts';
+export type { DecimalKind, WholeKind } from './core/kinds/numbers.ts';
+export type { ShapeBody, ShapesKind } from './core/kinds/shapes.ts';
+export type { TableKind } from './core/kinds/table.ts';
+export type { TextKind } from './core/kinds/text.ts';
+export type { MomentKind, TimeKind } from './core/kinds/times.ts';
+export type { UploadKind } from './core/kinds/upload.ts';
+export type { ConditionBody, Conditional } from './core/rules/condition.ts';
+export type { Bound, KindOfBound } from './core/rules/relative.ts';
+export type { AnyPath, Binding, EntriesRole, MaybeRole, OfKind } from './core/rules/roles.ts';
+export type { ParamsOf } from './core/rules/rule.ts';
+export type { Columns, FoundOf, LookUp, LookUps, OneOf } from './core/stored/look-up.ts';
+export type { Both, Compare, Either, Fixed, FixedColumns, OtherColumn, Where } from './core/stored/where.ts';

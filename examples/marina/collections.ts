@@ -1,4 +1,4 @@
-import { collection, day, decimal, flag, text, whole } from 'jestril';
+import { choice, collection, day, decimal, exact, flag, text, whole } from 'jestril';
 
 // What is stored at Pellwick Marina, as far as its rules need to know.
 
@@ -9,3 +9,6 @@ export const vessels = collection('vessels', { id: whole, mark: text, ownerId: w
 export const berths = collection('berths', { code: text, maxLength: decimal, price: decimal }, { key: 'code' });
 
 export const bookings = collection('bookings', { id: whole, berth: text, arrives: day, departs: day }, { key: 'id' });
+
+/** What a kilowatt-hour costs, by plug. */
+export const tariffs = collection('tariffs', { plug: choice, price: exact }, { key: 'plug' });

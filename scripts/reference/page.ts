@@ -1,16 +1,11 @@
 import * as jestril from 'jestril';
 import { type MemoryData, memoryRecords } from 'jestril/memory';
-import { betweenRules, cleaning, type Entry, kinds, numberRules, otherRules, storedRules, textRules, timeRules } from './entries.ts';
+import { type Entry, run, sectionsOf } from './entries.ts';
 
 /** The clock of the reference page; in Oslo it is 30 April already. */
 export const NOW = new Date('2031-04-29T22:30:00Z');
 
 type Judge = (submission: unknown, locale?: string) => Promise<jestril.Verdict<Record<string, unknown>>>;
-
-/** Runs the code of an entry, with everything that the library exports in scope. */
-export function run(code: string): unknown {
-  return new Function(...Object.keys(jestril), `return ${code};`)(...Object.values(jestril));
-}
 
 /** An intake of one field, or of the fields and rules that the code makes. */
 export function judgeOf(entry: Entry, more: object = {}): Judge {
@@ -31,20 +26,15 @@ export function judgeOf(entry: Entry, more: object = {}): Judge {
     intake.judge(Array.isArray(made) ? submission : { value: submission }, { now: NOW, locale, records });
 }
 
-export const sections: readonly (readonly [title: string, entries: readonly Entry[]])[] = [
-  ['Kinds', kinds],
-  ['Rules about text', textRules],
-  ['Rules about numbers and flags', numberRules],
-  ['Rules about days, moments and times', timeRules],
-  ['Rules about lists, files, and combinations', otherRules],
-  ['Rules between fields', betweenRules],
-  ['Rules against records', storedRules],
-];
+const all = sectionsOf('src/index.ts');
+const isCleaning = ({ title }: { readonly title: string }) => title === 'Cleaning';
+export const sections = all.filter((section) => !isCleaning(section));
+export const cleaning: readonly Entry[] = all.find(isCleaning)?.entries ?? [];
 
 /** The whole page. */
 export async function referencePage(): Promise<string> {
   const rules = await Promise.all(
-    sections.map(async ([title, entries]) => ['', `## ${title}`, ...(await Promise.all(entries.map(entryLines))).flat()]),
+    sections.map(async ({ title, entries }) => ['', `## ${title}`, ...(await Promise.all(entries.map(entryLines))).flat()]),
   );
   const cleaned = await Promise.all(cleaning.map(cleaningLine));
   return [

@@ -1,5 +1,5 @@
 import * as jestril from 'jestril';
-import { run } from './page.ts';
+import { run } from './entries.ts';
 
 /** A field of every kind, as code. */
 const FIELDS = [

@@ -1,13 +1,13 @@
+import type { Texts } from '../core/basics/text.ts';
 import { textIn } from '../core/messages/render.ts';
-import type { Texts } from '../core/text.ts';
 import type { ShownFinding } from './showing.ts';
 
-interface Problem {
+interface SentProblem {
   readonly title?: unknown;
   readonly findings?: readonly ShownFinding[];
 }
 
-async function problemIn(response: Response): Promise<Problem | undefined> {
+async function problemIn(response: Response): Promise<SentProblem | undefined> {
   if (response.ok || !(response.headers.get('content-type') ?? '').includes('json')) return undefined;
   const problem: unknown = await response
     .clone()

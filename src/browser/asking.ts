@@ -2,9 +2,9 @@ import { planOf } from '../core/intake.ts';
 import { type GraphRule, graphOf } from '../core/plan/graph.ts';
 import type { FieldSteps } from '../core/plan/plan.ts';
 import { walkSteps } from '../core/plan/walk.ts';
+import { pointerOfName } from '../forms/shown-form.ts';
+import { secretsOf, segmentsOf, stepsAt } from '../forms/steps-at.ts';
 import type { AnyIntake } from '../http/receive/options.ts';
-import { pointerOfName } from '../http/shown-form.ts';
-import { secretsOf, segmentsOf, stepsAt } from '../http/steps-at.ts';
 import { findingsIn } from './answers.ts';
 import type { ShownFinding } from './showing.ts';
 

@@ -1,11 +1,13 @@
-import type { Finding } from '../core/verdict.ts';
-import { formObject } from '../http/form.ts';
+import type { Finding, Verdict } from '../core/basics/verdict.ts';
+import { amendLocally } from '../core/beside.ts';
+import { formObject } from '../forms/form.ts';
+import { pointerOfName } from '../forms/shown-form.ts';
 import { type AnyIntake, called } from '../http/receive/options.ts';
-import { pointerOfName } from '../http/shown-form.ts';
 import { findingsIn, troubleIn } from './answers.ts';
 import { Asking } from './asking.ts';
-import { boxesIn, controlsOf, isControl, setAttributes } from './controls.ts';
-import { keyOf, Showing, type ShownFinding } from './showing.ts';
+import { boxesIn, type Control, controlsOf, isControl, setAttributes } from './controls.ts';
+import { renamingOf } from './renamed.ts';
+import { keyOf, renamed, Showing, type ShownFinding } from './showing.ts';
 
 export interface BindOptions {
   /** The given fields of the intake, as far as the page knows them. */
@@ -32,7 +34,7 @@ export interface BindOptions {
 export interface BoundForm {
   /** Shows findings of the server beside the fields and in the summary, and moves to the first. */
   show(findings: readonly ShownFinding[]): void;
-  /** Takes all findings away and begins anew, after controls were added or the form was reset. */
+  /** Looks at the form again, after controls were added, taken away or renamed: what was found goes with its row. */
   refresh(): void;
   /** Lets go of the form. */
   release(): void;
@@ -49,16 +51,18 @@ const TO_LEAVE = 1000;
  * else behind the control. Without scripts the form works as it stands.
  */
 export function bindForm(form: HTMLFormElement, intake: AnyIntake, options: BindOptions = {}): BoundForm {
-  return new Binding(form, intake, options);
+  return new BoundElements(form, intake, options);
 }
 
-class Binding implements BoundForm {
+class BoundElements implements BoundForm {
   readonly #form: HTMLFormElement;
   readonly #intake: AnyIntake;
   readonly #options: BindOptions;
   readonly #showing: Showing;
   readonly #asking: Asking | undefined;
   readonly #release = new AbortController();
+  /** The controls, as they were called when the form was last looked at. */
+  readonly #names = new Map<Control, string>();
   /** The fields that were left or sent; only these are blamed. */
   readonly #seen = new Set<string>();
   /** What the server has found, until a field of it changes. */
@@ -80,7 +84,7 @@ class Binding implements BoundForm {
     form.addEventListener('focusout', ({ target }) => this.#left(target), { signal });
     form.addEventListener('change', ({ target }) => this.#changed(target), { signal });
     form.addEventListener('submit', (event) => this.#submit(event), { signal });
-    form.addEventListener('reset', () => setTimeout(() => signal.aborted || this.refresh()), { signal });
+    form.addEventListener('reset', () => setTimeout(() => signal.aborted || this.#beginAnew()), { signal });
     // A page that comes back from the browser's cache shows what still holds.
     addEventListener('pageshow', ({ persisted }) => persisted && this.#return(), { signal });
     for (const [type, isDown] of [
@@ -92,6 +96,20 @@ class Binding implements BoundForm {
   }
 
   refresh(): void {
+    const now = new Set([...controlsOf(this.#form).values()].flat());
+    const renaming = renamingOf(this.#names, now);
+    const seen = [...this.#seen].flatMap((pointer) => renaming(pointer) ?? []);
+    this.#seen.clear();
+    for (const pointer of seen) this.#seen.add(pointer);
+    this.#fromServer = this.#fromServer.flatMap((finding) => renamed(finding, renaming) ?? []);
+    this.#showing.rename(renaming, this.#locale);
+    this.#asking?.stop();
+    this.#prepare();
+    this.#show();
+  }
+
+  /** Nothing was left, sent or found. */
+  #beginAnew(): void {
     this.#seen.clear();
     this.#fromServer = [];
     this.#asking?.stop();
@@ -124,8 +142,13 @@ class Binding implements BoundForm {
   /** The page shows findings itself, so the browser's own bubbles stay away; its attributes still tell what is wanted. */
   #prepare(): void {
     this.#form.setAttribute('novalidate', '');
-    for (const controls of controlsOf(this.#form).values())
-      for (const control of controls) setAttributes(this.#intake, control, this.#options.stored !== undefined);
+    this.#names.clear();
+    for (const [pointer, controls] of controlsOf(this.#form)) {
+      for (const control of controls) {
+        this.#names.set(control, pointer);
+        setAttributes(this.#intake, control, this.#options.stored !== undefined);
+      }
+    }
   }
 
   /** Everything that can be known here. */
@@ -140,8 +163,8 @@ class Binding implements BoundForm {
       ...(given && { given: typeof given === 'function' ? given() : given }),
     };
     const intake = called(this.#intake);
-    const verdict = stored
-      ? intake.amendLocally(stored, submission, { ...options, whole: true })
+    const verdict: Verdict<unknown> = stored
+      ? amendLocally(this.#intake as never, stored, submission, { ...options, whole: true } as never)
       : intake.judgeLocally(submission, options);
     const findings: readonly Finding[] = verdict.outcome === 'rejected' ? verdict.findings : verdict.warnings;
     return findings.map(({ rule, places, message, severity }) => ({

@@ -1,7 +1,8 @@
+import type { ControlAttributes } from '../core/declared/kind.ts';
 import { planOf } from '../core/intake.ts';
-import { type ControlAttributes, controlAttributes } from '../http/control-attributes.ts';
-import { pointerOfName } from '../http/shown-form.ts';
-import { segmentsOf, stepsAt } from '../http/steps-at.ts';
+import { controlAttributes } from '../forms/control-attributes.ts';
+import { pointerOfName } from '../forms/shown-form.ts';
+import { segmentsOf, stepsAt } from '../forms/steps-at.ts';
 
 export type Control = HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement;
 

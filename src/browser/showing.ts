@@ -1,6 +1,7 @@
 import { textIn } from '../core/messages/render.ts';
-import { rowsAt } from '../http/steps-at.ts';
+import { rowsAt } from '../forms/steps-at.ts';
 import { type Control, controlsOf } from './controls.ts';
+import type { Renaming } from './renamed.ts';
 
 /** Forms bound on this page. */
 let bound = 0;
@@ -22,6 +23,12 @@ export function keyOf({ rule, at }: ShownFinding): string {
 /** The same for what is said alike: two uses of one rule may stand at one place, and a message may come to tell other numbers. */
 function lineOf({ rule, at, message }: ShownFinding): string {
   return JSON.stringify([rule, at, message]);
+}
+
+/** A finding where its fields stand now; none when one of them is gone. */
+export function renamed(finding: ShownFinding, renaming: Renaming): ShownFinding | undefined {
+  const at = finding.at.flatMap((pointer) => renaming(pointer) ?? []);
+  return at.length === finding.at.length ? { ...finding, at } : undefined;
 }
 
 /** Shows findings in a form: beside the controls, for screen readers, and in a summary that links to them. */
@@ -72,6 +79,12 @@ export class Showing {
   summarise(findings: readonly ShownFinding[], locale: string): void {
     this.#empty();
     if (this.#summary || findings.length > 0) this.#list(findings, locale);
+  }
+
+  /** Lists what was listed under the numbers that its rows have now. */
+  rename(renaming: Renaming, locale: string): void {
+    const kept = [...this.#listed.values()].flatMap(({ finding }) => renamed(finding, renaming) ?? []);
+    if (this.#listed.size > 0) this.summarise(kept, locale);
   }
 
   /** Says what became of the whole form. */
@@ -128,13 +141,17 @@ export class Showing {
     return made;
   }
 
-  /** Moves to the first control that has a finding, else to the summary. */
+  /** Moves to the first control that has a finding with the summary in sight; to the summary where both cannot be seen. */
   focusFirst(findings: readonly ShownFinding[]): void {
     const controls = controlsOf(this.#form);
     const blamed = new Set(findings.flatMap(({ at }) => at));
     const [first] = [...controls].filter(([pointer]) => blamed.has(pointer)).map(([, [control]]) => control);
-    if (first) first.focus();
-    else this.#summary?.focus();
+    const summary = this.#summary;
+    if (!first || !summary || summary.hidden) return (first ?? summary)?.focus();
+    summary.scrollIntoView({ block: 'start' });
+    const { top, bottom } = first.getBoundingClientRect();
+    const isInSight = top >= 0 && bottom <= innerHeight;
+    (isInSight ? first : summary).focus({ preventScroll: true });
   }
 
   #place({ at, message, severity }: ShownFinding, id: string, controls: Map<string, Control[]>, locale: string): boolean {

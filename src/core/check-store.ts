@@ -1,4 +1,4 @@
-import { fault } from './fault.ts';
+import { fault } from './basics/fault.ts';
 import { planOf } from './intake.ts';
 import { needsOf } from './plan/needs.ts';
 import type { Records, StoreGap } from './stored/records.ts';

@@ -1,57 +1,24 @@
-import { fault, nearest } from './fault.ts';
-import type { AcceptedOf, Fields, GivenOf } from './kinds/field.ts';
+import type { ClaimStore } from './asking/ledger.ts';
+import { fault, nearest } from './basics/fault.ts';
+import type { Texts } from './basics/text.ts';
+import type { Verdict } from './basics/verdict.ts';
+import type { Amended, AmendInputs } from './changes/amend.ts';
+import { compile, type Description } from './compile/compile.ts';
+import type { AcceptedOf, Fields, GivenOf } from './declared/field.ts';
+import type { BoundRule, BoundSpec } from './declared/rule.ts';
+import { writeCode } from './judging/busy.ts';
+import { judge, judgeLocally } from './judging/judge.ts';
+import type { ManyInputs, Submissions } from './judging/judge-many.ts';
+import { type JudgedRows, Rows } from './judging/judged-rows.ts';
+import type { Inputs, Options } from './judging/options.ts';
 import type { Catalogue } from './messages/catalogues/catalogue.ts';
-import { type Amended, type AmendInputs, amend, amendLocally } from './plan/amend.ts';
-import { compile, type Description } from './plan/compile.ts';
-import { type Graph, type GraphRule, graphOf } from './plan/graph.ts';
-import { type Inputs, judge, judgeLocally } from './plan/judge.ts';
-import { judgeMany, type ManyInputs, type Submissions } from './plan/judge-many.ts';
-import type { JudgedRows } from './plan/judged-rows.ts';
-import type { ClaimStore } from './plan/ledger.ts';
-import type { Plan } from './plan/plan.ts';
-import { type RefusalInputs, refusalOf } from './plan/refusal.ts';
-import { amendAndStore, judgeAndStore, type StoredAmendment, type StoredVerdict } from './plan/store.ts';
+import type { Plan, WhenWritten } from './plan/plan.ts';
+import type { StoredAmendment, StoredVerdict } from './races/store.ts';
 import type { AnyPath } from './rules/roles.ts';
-import type { BoundRule, BoundSpec } from './rules/use.ts';
 import { type Collection, collectionSpec } from './stored/collection.ts';
 import type { Columns, RowOf } from './stored/look-up.ts';
-import type { Records } from './stored/records.ts';
-import type { Texts } from './text.ts';
-import type { Verdict } from './verdict.ts';
 
-/** How one submission is judged. Everything has a default. */
-export interface Options {
-  /** The store of existing data. Without it record rules are unsettled (`not-asked`). */
-  readonly records?: Records;
-  /** The moment that counts as now. Defaults to the clock, read once. */
-  readonly now?: Date;
-  /** The time zone in which `today` is. Defaults to the intake's. */
-  readonly zone?: string;
-  /** The language of messages (BCP 47). Defaults to `en`. */
-  readonly locale?: string;
-  /** One of the intake's occasions. Defaults to the first of them. */
-  readonly occasion?: string;
-  /** How values are read: strictly as JSON, or as the text that forms carry. Defaults to `json`. */
-  readonly as?: 'json' | 'form';
-  /**
-   * Defaults to what the intake says. `everything`; `firstOfEach`: one finding a place; `firstOfAll`: the first finding only, and no question
-   * to the store once something failed.
-   */
-  readonly report?: 'everything' | 'firstOfEach' | 'firstOfAll';
-  /** Aborts look-ups and outside checks; their rules are then unsettled. */
-  readonly signal?: AbortSignal;
-  /** Milliseconds that the records may take in all. Defaults to 10,000. */
-  readonly within?: number;
-  /**
-   * Of a form: the paths of the check boxes that it showed. An unticked box is not sent, so that only who made the form can
-   * tell a box left unticked (`false`) from one that was not there (absent, or its default). A needed flag is `false` anyway.
-   */
-  readonly shown?: readonly string[];
-  /** Adds the trace of every rule to the verdict. */
-  readonly explain?: boolean;
-}
-
-type WithGiven<F extends Fields> = keyof GivenOf<F> extends never ? {} : { readonly given: GivenOf<F> };
+export type WithGiven<F extends Fields> = keyof GivenOf<F> extends never ? {} : { readonly given: GivenOf<F> };
 /** The stored record that the submission replaces: look-ups with `exceptItself` and `unique` leave it out. */
 type WithItself<Key> = [Key] extends [never] ? {} : { readonly itself?: Key };
 type Rest<F extends Fields, Key> = keyof GivenOf<F> extends never
@@ -66,7 +33,7 @@ type ManyOptions<F extends Fields, Key> = Options &
         /** The same for all rows, or what a function gives for each. */
         readonly given: GivenOf<F> | ((submission: unknown, row: number) => GivenOf<F>);
       }) & {
-    /** Rows judged together. Defaults to 1,250: the keys that adapters put into one query. */
+    /** Rows judged together. Defaults to 1,250, the keys that adapters put into one query; to 16 where nobody is asked. */
     readonly chunk?: number;
     /** Rows of the same source that were judged before, so that the numbers go on from there. Defaults to 0. */
     readonly rowsBefore?: number;
@@ -75,7 +42,7 @@ type ManyOptions<F extends Fields, Key> = Options &
   } & ([Key] extends [never] ? {} : { readonly itself?: (submission: unknown) => Key | undefined });
 type RestOfMany<F extends Fields, Key> = keyof GivenOf<F> extends never ? [options?: ManyOptions<F, Key>] : [options: ManyOptions<F, Key>];
 
-type AmendOptions<F extends Fields, Key> = Options &
+export type AmendOptions<F extends Fields, Key> = Options &
   WithGiven<F> & {
     /** The change is a whole form sent again, and not a JSON Merge Patch (RFC 7396): what it lacks is taken away. */
     readonly whole?: boolean;
@@ -86,18 +53,12 @@ type AmendOptions<F extends Fields, Key> = Options &
     readonly complete?: boolean;
   } & ([Key] extends [never] ? {} : { readonly itself: Key });
 /** A stored record: as it was accepted; a field that holds nothing is `null`, one that was not loaded is left out. */
-type StoredOf<F extends Fields> = { readonly [N in keyof AcceptedOf<F>]?: AcceptedOf<F>[N] | null };
+export type StoredOf<F extends Fields> = { readonly [N in keyof AcceptedOf<F>]?: AcceptedOf<F>[N] | null };
 type RestOfAmend<F extends Fields, Key> = keyof GivenOf<F> extends never
   ? [Key] extends [never]
     ? [options?: AmendOptions<F, Key>]
     : [options: AmendOptions<F, Key>]
   : [options: AmendOptions<F, Key>];
-
-/** What is known of a submission that the store has refused. */
-type RefusalOptions<F extends Fields> = Pick<Options, 'records' | 'now' | 'zone' | 'locale'> & {
-  /** The accepted value, for messages that tell some of it. */
-  readonly value?: AcceptedOf<F>;
-};
 
 /** The description of one kind of incoming data. */
 export interface Intake<in out F extends Fields, in out Key = never> {
@@ -107,10 +68,6 @@ export interface Intake<in out F extends Fields, in out Key = never> {
   readonly rules: readonly BoundRule<F>[];
   /** The collections that its rules look into. */
   readonly collections: readonly Collection<Columns, string>[];
-  /** The rules that read a field, or something inside it: what has to be judged again when it changes. */
-  readersOf(field: AnyPath<F>): readonly GraphRule[];
-  /** Its rules, fields and collections as data; `asMermaid` draws it. */
-  graph(): Graph;
   /** Judges a submission. Rejects only for the caller's own faults, such as a given value that is unsound. */
   judge(submission: unknown, ...rest: Rest<F, Key>): Promise<Verdict<AcceptedOf<F>>>;
   /** Judges without waiting: record rules and outside checks are left open, so an intake that has some is never accepted. */
@@ -128,17 +85,6 @@ export interface Intake<in out F extends Fields, in out Key = never> {
    * whole value, and the paths that change. The occasion defaults to `amend`.
    */
   amend(stored: StoredOf<F>, change: unknown, ...rest: RestOfAmend<F, Key>): Promise<Amended<AcceptedOf<F>, AnyPath<F>>>;
-  /** The same without waiting, as `judgeLocally`: for the page on which a stored record is changed. */
-  amendLocally(
-    stored: StoredOf<F>,
-    change: unknown,
-    options?: Options & Partial<WithGiven<F>> & { readonly whole?: boolean; readonly complete?: boolean },
-  ): Amended<AcceptedOf<F>, AnyPath<F>>;
-  /**
-   * The rejected verdict for what the store's own constraint has refused (the driver's error of an insert or update), as
-   * the rule behind it would have given; `undefined` for any other error.
-   */
-  refusalOf(error: unknown, options: RefusalOptions<F>): Verdict<AcceptedOf<F>> | undefined;
   /** Judges, and stores what is accepted. When a constraint refuses it meanwhile, that is a rejected verdict too; other errors are thrown. */
   judgeAndStore<T>(
     submission: unknown,
@@ -158,7 +104,7 @@ export interface Intake<in out F extends Fields, in out Key = never> {
 export type Accepted<I extends { readonly fields: Fields }> = AcceptedOf<I['fields']>;
 
 /** What an intake says in one more language. */
-interface Language<F extends Fields> {
+interface IntakeLanguage<F extends Fields> {
   readonly labels?: { readonly [P in AnyPath<F>]?: string };
   /** By the path of the choice, then by option. */
   readonly options?: { readonly [P in AnyPath<F>]?: { readonly [option: string]: string } };
@@ -178,13 +124,19 @@ interface More<F extends Fields> {
   /** The languages that the engine and the ready-made rules speak besides English: `de` and `pl` of `jestril/catalogues`. */
   readonly catalogues?: readonly Catalogue[];
   /** Labels, options and messages of this intake in other languages, by locale. Its own labels count as English. */
-  readonly languages?: { readonly [locale: string]: Language<F> };
+  readonly languages?: { readonly [locale: string]: IntakeLanguage<F> };
   /** Which findings are reported, unless the call says otherwise. Defaults to `everything`. */
   readonly report?: 'everything' | 'firstOfEach' | 'firstOfAll';
   /** Findings listed at most. Defaults to 100. */
   readonly mostFindings?: number;
   /** The occasions on which it is judged, the default one first. Defaults to `create` and `amend`. */
   readonly occasions?: readonly string[];
+  /**
+   * When code is written for the intake, which judges several times as fast: `when-busy` (the default) after 200 judgements, `at-once`
+   * when it is defined, or `never`. What writes it is loaded meanwhile. Where no code can be made (a content security policy), it is
+   * never.
+   */
+  readonly code?: WhenWritten;
 }
 
 /**
@@ -201,12 +153,26 @@ export const intake = <F extends Fields, C extends Columns = {}, K extends keyof
   } = {},
 ): Intake<F, [K] extends [never] ? never : Pick<RowOf<C>, K>> => {
   if (typeof name !== 'string' || name === '') fault('An intake needs a name as its first argument.');
-  const known = ['rules', 'strangers', 'zone', 'messages', 'catalogues', 'languages', 'report', 'mostFindings', 'occasions', 'storedIn'];
+  const known = [
+    'rules',
+    'strangers',
+    'zone',
+    'messages',
+    'catalogues',
+    'languages',
+    'report',
+    'mostFindings',
+    'occasions',
+    'storedIn',
+    'code',
+  ];
   for (const option of Object.keys(more)) {
     if (!known.includes(option)) fault(`Intake "${name}" has no option "${option}"; ${nearest(option, known)}`);
   }
   if (more.rules !== undefined && !Array.isArray(more.rules))
     fault(`Intake "${name}": rules is a list, such as rules: [inOrder({ … })], and not ${typeof more.rules}.`);
+  const written: readonly unknown[] = ['when-busy', 'at-once', 'never'];
+  if (!written.includes(more.code ?? 'never')) fault(`Intake "${name}": code is ${written.join(', ')}, and not ${String(more.code)}.`);
   const rules = (more.rules ?? []) as unknown as readonly (BoundSpec | false)[];
   const plan = compile({
     name,
@@ -221,7 +187,9 @@ export const intake = <F extends Fields, C extends Columns = {}, K extends keyof
     mostFindings: more.mostFindings ?? 100,
     occasions: more.occasions ?? ['create', 'amend'],
     storedIn: more.storedIn && collectionSpec(more.storedIn),
+    code: more.code ?? 'when-busy',
   });
+  if (plan.busy.when === 'at-once') void writeCode(plan);
   return new CompiledIntake(
     plan,
     fields,
@@ -247,16 +215,7 @@ class CompiledIntake {
     return true;
   }
   get collections() {
-    return this.plan.collections.map(({ made }) => made());
-  }
-  graph(): Graph {
-    return graphOf(this.plan);
-  }
-  readersOf(field: string): readonly GraphRule[] {
-    const { fields, rules } = this.graph();
-    const paths = fields.map(({ path }) => path);
-    if (!paths.includes(field)) fault(`Intake "${this.name}": "${field}" is no field; ${nearest(field, paths)}`);
-    return rules.filter(({ reads }) => reads.some((path) => path === field || path.startsWith(`${field}.`)));
+    return this.plan.collections.map(({ made }) => made() as Collection<Columns, string>);
   }
   judge(submission: unknown, options?: Options): Promise<Verdict<unknown>> {
     return judge(this.plan, submission, options);
@@ -264,18 +223,12 @@ class CompiledIntake {
   judgeLocally(submission: unknown, options?: Options): Verdict<unknown> {
     return judgeLocally(this.plan, submission, options);
   }
+  // What only some applications do is loaded when they do it.
   amend(stored: unknown, change: unknown, options: AmendInputs = {}): Promise<Amended<unknown, string>> {
-    return amend(this.plan, stored, change, options);
-  }
-  amendLocally(stored: unknown, change: unknown, options: AmendInputs = {}): Amended<unknown, string> {
-    return amendLocally(this.plan, stored, change, options);
-  }
-  refusalOf(error: unknown, options: RefusalInputs = {}): Verdict<unknown> | undefined {
-    const conflict = options.records?.conflictOf?.(error);
-    return conflict && refusalOf(this.plan, conflict, options);
+    return import('./changes/amend.ts').then(({ amend }) => amend(this.plan, stored, change, options));
   }
   judgeAndStore<T>(submission: unknown, options: Inputs, store: (value: never) => Promise<T> | T): Promise<StoredVerdict<unknown, T>> {
-    return judgeAndStore(this.plan, submission, options, store);
+    return import('./races/store.ts').then(({ judgeAndStore }) => judgeAndStore(this.plan, submission, options, store));
   }
   amendAndStore<T>(
     stored: unknown,
@@ -283,11 +236,16 @@ class CompiledIntake {
     options: AmendInputs,
     store: (value: never, changed: never) => Promise<T> | T,
   ): Promise<StoredAmendment<unknown, string, T>> {
-    return amendAndStore(this.plan, stored, change, options, store);
+    return import('./races/store.ts').then(({ amendAndStore }) => amendAndStore(this.plan, stored, change, options, store));
   }
   judgeMany(submissions: Submissions, options?: ManyInputs): JudgedRows<unknown> {
-    return judgeMany(this.plan, submissions, options);
+    return new Rows(chunksOf(this.plan, submissions, options));
   }
+}
+
+async function* chunksOf(plan: Plan, submissions: Submissions, options: ManyInputs = {}) {
+  const { judgeChunks } = await import('./judging/judge-many.ts');
+  yield* judgeChunks(plan, submissions, options);
 }
 
 /** The plan of an intake, for what looks inside it. */

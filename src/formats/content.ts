@@ -1,7 +1,7 @@
 import { filetypeinfo } from 'magic-bytes.js';
-import { fault } from '../core/fault.ts';
+import { fault } from '../core/basics/fault.ts';
+import type { ValueRule, ValueUse } from '../core/declared/rule.ts';
 import type { Upload } from '../core/kinds/upload.ts';
-import type { ValueRule, ValueUse } from '../core/rules/use.ts';
 import { valueRule } from '../core/rules/value-rule.ts';
 
 const sniffed = valueRule('file-content', ['upload'], {

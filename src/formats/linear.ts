@@ -1,16 +1,16 @@
 import { RE2JS } from 're2js';
-import { fault } from '../core/fault.ts';
-import type { ValueRule, ValueUse } from '../core/rules/use.ts';
+import { fault } from '../core/basics/fault.ts';
+import type { Texts } from '../core/basics/text.ts';
+import type { ValueRule, ValueUse } from '../core/declared/rule.ts';
 import { valueRule } from '../core/rules/value-rule.ts';
-import type { Texts } from '../core/text.ts';
 
-interface Takes {
+interface LinearTakes {
   readonly engine: RE2JS;
   readonly description: Texts;
 }
 
 const matching = valueRule('pattern', ['text'], {
-  check: (value: string, { engine }: Takes) => engine.matcher(value).find(),
+  check: (value: string, { engine }: LinearTakes) => engine.matcher(value).find(),
   words: ({ description }) => ({ description }),
   wordNames: ['description'],
   message: { en: '{field} must be {description}.' },

@@ -1,5 +1,6 @@
 import { Parser } from 'htmlparser2';
-import { type Clean, cleaning } from '../core/cleaning/clean.ts';
+import { cleaning } from '../core/cleaning/clean.ts';
+import type { Clean } from '../core/declared/rule.ts';
 import { text } from '../core/kinds/text.ts';
 
 /** Passes over the text; what is left of nested brackets after them loses its brackets. */

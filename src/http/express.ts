@@ -1,8 +1,9 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { parseCookie } from 'cookie';
 import type { NextFunction, Request, Response } from 'express';
-import { formPart, jsonPart, type Read, readBody, sortOf, textOf, urlEncodedPart } from './receive/body.ts';
+import { jsonPart, readBody, sortOf, textOf, urlEncodedPart } from './receive/body.ts';
 import type { Keeping } from './receive/files.ts';
+import { formPart, type ReadPart } from './receive/form-part.ts';
 import type { Limits } from './receive/json.ts';
 import type { Answer, Done, OptionsFor, Receivable, Received, ReceivedOf, ReceiveOptions } from './receive/options.ts';
 import { Receiver } from './receive/reception.ts';
@@ -125,7 +126,7 @@ function send(request: IncomingMessage, response: ServerResponse, { status, head
   response.end(request.method === 'HEAD' ? undefined : body);
 }
 
-async function bodyOf(request: Request, limits: Required<Limits>, keeping: Keeping | undefined): Promise<Read> {
+async function bodyOf(request: Request, limits: Required<Limits>, keeping: Keeping | undefined): Promise<ReadPart> {
   const { headers } = request;
   const type = headers['content-type'];
   const length = headers['transfer-encoding'] === undefined ? Number(headers['content-length'] ?? 0) : undefined;
@@ -134,11 +135,11 @@ async function bodyOf(request: Request, limits: Required<Limits>, keeping: Keepi
     throw new Error(
       'The body has been read before `receive`, and nothing of it is in request.body; put `receive` first, or a parser that leaves it there.',
     );
-  return readBody({ type, encoding: headers['content-encoding'], length, open: () => new Incoming(request) }, limits, keeping);
+  return readBody({ type, encoding: headers['content-encoding'], length, open: () => new MessageBytes(request) }, limits, keeping);
 }
 
 /** What a body parser made of it: text, bytes, or an object. */
-function parsedBody(body: unknown, type: string | undefined, limits: Required<Limits>): Read {
+function parsedBody(body: unknown, type: string | undefined, limits: Required<Limits>): ReadPart {
   const isJson = type === undefined || type === '' || sortOf(type) === 'json';
   if (typeof body === 'string' || body instanceof Uint8Array) {
     const text = typeof body === 'string' ? body : textOf(body);
@@ -160,7 +161,7 @@ function isTexts(value: object): boolean {
 }
 
 /** The bytes of a request of Node's own server. */
-class Incoming implements ByteSource {
+class MessageBytes implements ByteSource {
   readonly #request: IncomingMessage;
   readonly #chunks: AsyncIterator<Uint8Array>;
 

@@ -1,6 +1,7 @@
 import { parseCookie } from 'cookie';
-import { type Read, readBody } from './receive/body.ts';
+import { readBody } from './receive/body.ts';
 import type { Keeping } from './receive/files.ts';
+import type { ReadPart } from './receive/form-part.ts';
 import type { Limits } from './receive/json.ts';
 import type { Answer, Done, OptionsFor, Receivable, Received, ReceivedOf, ReceiveOptions } from './receive/options.ts';
 import { Receiver } from './receive/reception.ts';
@@ -80,7 +81,7 @@ function hostOf(request: Request): string | undefined {
   return request.headers.get('host') ?? (URL.canParse(request.url) ? new URL(request.url).host : undefined);
 }
 
-async function bodyOf(request: Request, limits: Required<Limits>, keeping: Keeping | undefined): Promise<Read> {
+async function bodyOf(request: Request, limits: Required<Limits>, keeping: Keeping | undefined): Promise<ReadPart> {
   const { headers } = request;
   const told = headers.get('content-length');
   const type = headers.get('content-type') ?? undefined;
@@ -92,14 +93,14 @@ async function bodyOf(request: Request, limits: Required<Limits>, keeping: Keepi
     type,
     encoding: headers.get('content-encoding') ?? undefined,
     length: length !== undefined && Number.isSafeInteger(length) && length >= 0 ? length : undefined,
-    open: () => new Incoming(request),
+    open: () => new RequestBytes(request),
     whole: async () => new Uint8Array(await request.arrayBuffer()),
   };
   return readBody(body, limits, keeping);
 }
 
 /** The bytes of a request of the Fetch standard. */
-class Incoming implements ByteSource {
+class RequestBytes implements ByteSource {
   readonly #reader: ReadableStreamDefaultReader<Uint8Array> | undefined;
 
   constructor(request: Request) {

@@ -1,5 +1,5 @@
 import { parseCookie } from 'cookie';
-import type { Verdict } from '../core/verdict.ts';
+import type { Verdict } from '../core/basics/verdict.ts';
 import { renderedTitle } from './receive/answering.ts';
 import { readBody } from './receive/body.ts';
 import { DEFAULT_LIMITS, type Limits, parseJson } from './receive/json.ts';

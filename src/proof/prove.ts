@@ -1,10 +1,12 @@
-import { addDays, type Day, dayIn } from '../core/days.ts';
-import { type Intake, isIntake, type Options, planOf } from '../core/intake.ts';
-import type { Fields } from '../core/kinds/field.ts';
+import { addDays, type Day, dayIn } from '../core/basics/days.ts';
+import type { Verdict } from '../core/basics/verdict.ts';
+import { graphOf } from '../core/beside.ts';
+import type { Fields } from '../core/declared/field.ts';
+import type { Definition } from '../core/declared/rule.ts';
+import { type Intake, isIntake, planOf } from '../core/intake.ts';
+import type { Options } from '../core/judging/options.ts';
 import type { ConditionPlan, Plan } from '../core/plan/plan.ts';
-import { circumstancesAt } from '../core/plan/run.ts';
-import type { Definition } from '../core/rules/definition.ts';
-import type { Verdict } from '../core/verdict.ts';
+import { circumstancesAt } from '../core/run/clock.ts';
 import { type Edge, edgesOf } from './edges.ts';
 import { definitionOf, type ProofCase, type Provable, sampleCases, sampleGaps, samplesOf } from './rule-cases.ts';
 
@@ -83,8 +85,7 @@ export async function gapsOf(subject: Subject): Promise<string[]> {
   // What a made edge has tried needs no submission of its own.
   const tried = edges(subject).flatMap(({ fails }) => fails);
   const reached = new Set([...subject.rejects.flatMap(({ by }) => by), ...(subject.changes ?? []).flatMap(({ by = [] }) => by), ...tried]);
-  for (const { use } of (subject.intake as Intake<Fields>).graph().rules)
-    if (!reached.has(use)) gaps.push(`no submission makes ${use} fail`);
+  for (const { use } of graphOf(subject.intake).rules) if (!reached.has(use)) gaps.push(`no submission makes ${use} fail`);
   return gaps;
 }
 

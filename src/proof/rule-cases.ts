@@ -1,6 +1,6 @@
-import { fault } from '../core/fault.ts';
-import { circumstancesAt } from '../core/plan/run.ts';
-import type { Definition } from '../core/rules/definition.ts';
+import { fault } from '../core/basics/fault.ts';
+import type { Definition } from '../core/declared/rule.ts';
+import { circumstancesAt } from '../core/run/clock.ts';
 
 /** One thing to prove. `run` gives what is wrong, or nothing. */
 export interface ProofCase {
@@ -8,10 +8,10 @@ export interface ProofCase {
   readonly run: () => Promise<string | undefined>;
 }
 
-type Sample = { readonly [name: string]: unknown };
+type RuleSample = { readonly [name: string]: unknown };
 interface Samples {
-  readonly holds: readonly Sample[];
-  readonly fails: readonly Sample[];
+  readonly holds: readonly RuleSample[];
+  readonly fails: readonly RuleSample[];
 }
 
 /** A rule as `rule(…)` makes it. */
@@ -30,7 +30,7 @@ export function samplesOf(definition: Definition): Samples | undefined {
 const AT = circumstancesAt(new Date('2031-05-01T10:00:00Z'), 'UTC', 'create');
 
 /** Whether the predicate holds for a sample: its roles, what its look-ups found, and its parameters, each by name. */
-async function outcomeOf(definition: Definition, sample: Sample): Promise<boolean> {
+async function outcomeOf(definition: Definition, sample: RuleSample): Promise<boolean> {
   const read: { [name: string]: unknown } = {};
   const found: { [name: string]: unknown } = {};
   const takes: { [name: string]: unknown } = {};
@@ -50,7 +50,7 @@ async function outcomeOf(definition: Definition, sample: Sample): Promise<boolea
 /** The samples of a rule, each as a case. */
 export function sampleCases(definition: Definition): ProofCase[] {
   const { holds = [], fails = [] } = samplesOf(definition) ?? {};
-  const caseOf = (sample: Sample, expected: boolean): ProofCase => ({
+  const caseOf = (sample: RuleSample, expected: boolean): ProofCase => ({
     name: `${definition.id} ${expected ? 'holds' : 'fails'} for ${JSON.stringify(sample)}`,
     async run() {
       try {
@@ -89,7 +89,7 @@ function isParameter(definition: Definition, name: string): boolean {
   return !(name in definition.reads) && !(name in definition.looksUp);
 }
 
-async function isMoved(definition: Definition, sample: Sample, name: string, by: number): Promise<boolean> {
+async function isMoved(definition: Definition, sample: RuleSample, name: string, by: number): Promise<boolean> {
   if (typeof sample[name] !== 'number') return false;
   const moved = { ...sample, [name]: (sample[name] as number) + by };
   return (await outcomeOf(definition, sample)) !== (await outcomeOf(definition, moved));

@@ -1,9 +1,9 @@
-import { compareNumbers, exactOf, sumOfProducts } from '../core/exact.ts';
-import { canonicalMoment, momentOf } from '../core/moments.ts';
+import { compareNumbers, exactOf, sumOfProducts } from '../core/basics/exact.ts';
+import { canonicalMoment, momentOf } from '../core/basics/moments.ts';
 import type { Answer, Question, Records, Scope, StoredRow, Term } from '../core/stored/records.ts';
 import { partsOf } from './parts.ts';
 
-type Key = Question['keys'][number];
+type RowKey = Question['keys'][number];
 
 /** Rows by collection. The arrays are read at each question, so changes to them count at once. */
 export type MemoryData = { readonly [collection: string]: readonly StoredRow[] };
@@ -28,10 +28,11 @@ function recordsWithin(data: MemoryData, scope?: Scope): MemoryRecords {
     ...(scope && { scope }),
     within: (inner) => recordsWithin(data, { ...scope, ...inner }),
     async ask(questions) {
-      return questions.map((question) => {
-        if (!Object.hasOwn(data, question.collection)) throw new Error(`There is no collection "${question.collection}" in memory.`);
-        return answer(data[question.collection] as readonly StoredRow[], question);
-      });
+      return questions.map((question) =>
+        Object.hasOwn(data, question.collection)
+          ? answer(data[question.collection] as readonly StoredRow[], question)
+          : new Error(`There is no collection "${question.collection}" in memory.`),
+      );
     },
     async gaps(needs) {
       return needs
@@ -49,9 +50,9 @@ function recordsWithin(data: MemoryData, scope?: Scope): MemoryRecords {
 function answer(rows: readonly StoredRow[], question: Question): Answer {
   const { terms, kinds, columns, want } = question;
   const values = terms.map(({ column }) => readerOf(kinds[column]));
-  const holds = (index: number, row: StoredRow, key: Key): boolean => {
+  const holds = (index: number, row: StoredRow, key: RowKey): boolean => {
     const term = terms[index] as Term;
-    const value = values[index] as Value;
+    const value = values[index] as StoredValue;
     const asked = term.than === undefined ? key[index] : row[term.than];
     return compare(value(row[term.column]), term, value(asked), kinds[term.column]);
   };
@@ -98,11 +99,11 @@ function orderIn({ order, kinds }: Question): (rows: readonly StoredRow[]) => re
   return (rows) => rows.filter((row) => !isMissing(row[first?.column as string])).sort(before);
 }
 
-type Value = (raw: unknown) => unknown;
-const asIs: Value = (raw) => raw;
+type StoredValue = (raw: unknown) => unknown;
+const asIs: StoredValue = (raw) => raw;
 
 /** One form for what the same value may be written as: `12.50` and `12.5`, or a moment with another offset. */
-function readerOf(kind: string | undefined): Value {
+function readerOf(kind: string | undefined): StoredValue {
   switch (kind) {
     case 'exact':
       return (raw) => exactOf(raw) ?? raw;
@@ -124,16 +125,16 @@ function pick(row: StoredRow, columns: readonly string[]): StoredRow {
 function index(
   rows: readonly StoredRow[],
   { terms, keys }: Question,
-  values: readonly Value[],
+  values: readonly StoredValue[],
   always: readonly number[],
-): (key: Key) => readonly StoredRow[] {
+): (key: RowKey) => readonly StoredRow[] {
   const at = always.find((each) => {
     const { is, orMissing, than } = terms[each] as Term;
     return is === 'equal' && !orMissing && than === undefined;
   });
   if (at === undefined || keys.length < 2) return () => rows;
   const { column } = terms[at] as Term;
-  const value = values[at] as Value;
+  const value = values[at] as StoredValue;
   const byValue = new Map<unknown, StoredRow[]>();
   for (const row of rows) {
     const known = value(row[column]);

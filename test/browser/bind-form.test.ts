@@ -13,7 +13,7 @@ const FORM = `
   <input name="submit" aria-label="Submit"><input name="email" aria-label="E-mail"><input name="pay.by" value="card"><input name="pay.pin" value="4711">
   <input name="crew.0.name" value="Bo" aria-label="First"><input name="crew.4.name" value="" aria-label="Fifth"><input name="crew.4.more" value="x">
   <button>Send</button><button name="action" value="draft" formnovalidate>Draft</button><button type="reset">Reset</button>`;
-const HTML = `<!doctype html><html lang="en"><title>t</title><form>${FORM}</form><form>${FORM}</form><input form="x" name="outside"><script src="/page.js"></script>`;
+const HTML = `<!doctype html><html lang="en"><title>t</title><form id="x">${FORM}</form><form>${FORM}</form><input form="x" name="hidden" value="apart" aria-label="Apart"><script src="/page.js"></script>`;
 
 describeInBrowser('a bound form in a browser', () => {
   let browser: Browser;
@@ -32,6 +32,7 @@ describeInBrowser('a bound form in a browser', () => {
         return;
       }
       const isScript = request.url === '/page.js';
+      response.setHeader('content-security-policy', "script-src 'self'");
       response.setHeader('content-type', isScript ? 'text/javascript; charset=utf-8' : 'text/html; charset=utf-8');
       response.end(isScript ? script : HTML);
     });
@@ -67,6 +68,8 @@ describeInBrowser('a bound form in a browser', () => {
     await first().getByLabel('Fifth').fill('Liv');
     await first().getByRole('button', { name: 'Send' }).click();
     expect((await sent())[0]).toContainEqual(['elements', '']);
+    // A control outside of its form is sent once, and judged with it.
+    expect((await sent())[0]?.filter(([name]) => name === 'hidden')).toEqual([['hidden', 'apart']]);
     expect(await first().getAttribute('novalidate')).toBe('');
   });
 
@@ -133,6 +136,31 @@ describeInBrowser('a bound form in a browser', () => {
     await first().getByLabel('Fifth').fill('Liv');
     await first().getByLabel('Id', { exact: true }).focus();
     expect([await listed(), await summary().isHidden()]).toEqual([[], true]);
+  });
+
+  test('a row taken away takes its findings along, and those of others go with them, in the summary too', async () => {
+    const found = (name: string) => ({ rule: 'x', at: [`/crew/${name}`], message: `${name} is wrong.` });
+    await answer(422, { findings: ['0/name', '4/name'].map(found) });
+    await first().getByLabel('Name', { exact: true }).fill('Ida');
+    await first().getByLabel('Fifth').fill('Liv');
+    await first().getByRole('button', { name: 'Send' }).click();
+    await summary().getByText('Crew member 5: 4/name is wrong.').waitFor();
+    await page.evaluate(() => {
+      const form = document.forms[0] as HTMLFormElement;
+      form.querySelector('[name="crew.0.name"]')?.remove();
+      for (const control of form.querySelectorAll<HTMLInputElement>('[name^="crew.4."]')) control.name = control.name.replace('4', '0');
+      (window as unknown as { bound: { refresh(): void }[] }).bound[0]?.refresh();
+    });
+    expect(await summary().locator('li').allTextContents()).toEqual(['Crew member 1: 4/name is wrong.']);
+    expect(await first().locator('[data-finding]').allTextContents()).toEqual(['4/name is wrong.']);
+    expect(await first().locator('[name="crew.0.name"]').getAttribute('aria-invalid')).toBe('true');
+    await first().locator('[name="crew.0.name"]').fill('Liv Aas');
+    await first().getByLabel('Id', { exact: true }).focus();
+    expect(await first().locator('[data-finding]').count()).toBe(0);
+  });
+
+  test('where a content security policy refuses code, judging goes on without', async () => {
+    expect(await page.evaluate(() => (window as unknown as { judged: string[] }).judged)).toEqual(['accepted', 'EvalError']);
   });
 
   test('what is released leaves nothing behind', async () => {

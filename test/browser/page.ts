@@ -37,4 +37,12 @@ const bound = [...document.forms].map((each) =>
     },
   }),
 );
-Object.assign(window, { sent, answers, bound });
+// No code may be made in this page: the loop goes on.
+const { outcome } = intake('busy', { name: text('Name') }, { code: 'at-once' }).judgeLocally({ name: 'Ida' });
+let refusal = '';
+try {
+  new Function('');
+} catch (error) {
+  refusal = (error as Error).name;
+}
+Object.assign(window, { sent, answers, bound, judged: [outcome, refusal] });

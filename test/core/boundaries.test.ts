@@ -1,8 +1,7 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { dirname, join, relative, resolve } from 'node:path';
 
-// The core is the whole computation: it imports nothing outside itself, but for the message formatter in one folder, exact
-// decimals and the parser of patterns in one file each.
+// The core is the whole computation: it imports nothing outside itself, but for the parser of patterns in one file.
 // That it uses no global of Node.js or of the DOM is checked by compiling it with tsconfig.core.json.
 const src = resolve('src');
 const files = readdirSync(src, { recursive: true, encoding: 'utf8' }).filter((file) => file.endsWith('.ts'));
@@ -18,14 +17,12 @@ const core = files.filter((file) => file.startsWith('core/'));
 
 test('there is a core to look at', () => {
   expect(core.length).toBeGreaterThan(30);
-  expect(importsOf('core/intake.ts')).toContain('./fault.ts');
+  expect(importsOf('core/intake.ts')).toContain('./basics/fault.ts');
 });
 
 test.each(core)('%s stays inside the core', (file) => {
   for (const imported of importsOf(file)) {
-    if (imported === 'intl-messageformat') expect(file).toMatch(/^core\/messages\//);
-    else if (imported === 'big.js') expect(file).toBe('core/exact.ts');
-    else if (imported === '@eslint-community/regexpp') expect(file).toBe('core/patterns/syntax.ts');
+    if (imported === '@eslint-community/regexpp') expect(file).toBe('core/patterns/syntax.ts');
     else if (imported === '#pattern-proof') expect(file).toBe('core/rules/pattern.ts');
     else expect(imported[0]).toBe('.');
     if (imported.startsWith('.')) expect(relative(src, resolve(src, dirname(file), imported))).toMatch(/^core\//);
@@ -34,4 +31,31 @@ test.each(core)('%s stays inside the core', (file) => {
 
 test.each(files.filter((file) => !file.startsWith('core/') && !file.startsWith('cli/')))('%s knows nothing of the command line', (file) => {
   for (const imported of importsOf(file)) expect(imported).not.toContain('cli/');
+});
+
+/** What can be reached from itself again, by way of others. */
+function circlesIn(graph: ReadonlyMap<string, ReadonlySet<string>>): string[] {
+  const reached = (from: string, seen = new Set<string>()): Set<string> => {
+    for (const to of graph.get(from) ?? []) {
+      if (seen.has(to)) continue;
+      seen.add(to);
+      reached(to, seen);
+    }
+    return seen;
+  };
+  return [...graph.keys()].filter((name) => reached(name).has(name));
+}
+
+test.each([
+  ['files', (file: string) => file],
+  ['rooms', dirname],
+])('no circle of imports among %s', (_what, of) => {
+  const graph = new Map<string, Set<string>>();
+  for (const file of files) {
+    const to = graph.get(of(file)) ?? new Set<string>();
+    graph.set(of(file), to);
+    for (const imported of importsOf(file)) if (imported.startsWith('.')) to.add(of(relative(src, resolve(src, dirname(file), imported))));
+    to.delete(of(file) === file ? '' : of(file));
+  }
+  expect(circlesIn(graph)).toEqual([]);
 });

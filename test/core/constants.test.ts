@@ -38,7 +38,7 @@ import {
 } from 'jestril';
 import { formObject } from 'jestril/form';
 import { memoryRecords } from 'jestril/memory';
-import { zoneFormat } from '../../src/core/days.ts';
+import { zoneFormat } from '../../src/core/basics/days.ts';
 import { judgeValue, looseIntake, messagesOf, rulesOf, told } from '../support/judging.ts';
 
 const any = (value: unknown) => value as never;

@@ -216,6 +216,11 @@ const table: [what: string, define: () => unknown, sentence: string][] = [
   ['field name', () => intake('i', JSON.parse('{"__proto__": 1}')), '"__proto__" cannot name a field'],
   ['given inside', () => intake('i', { g: group('G', { a: text('A').given() }) }), '"g.a" is given, but stands inside "g"'],
   ['option', () => intake('i', { a: text('A') }, any({ rulez: [] })), 'Intake "i" has no option "rulez"; did you mean "rules"?'],
+  [
+    'option code',
+    () => intake('i', { a: text('A') }, any({ code: 'fast' })),
+    'Intake "i": code is when-busy, at-once, never, and not fast.',
+  ],
   ['override', () => intake('i', { a: text('A') }, { messages: { lenght: 'x' } }), 'the message "lenght" matches no rule'],
   [
     'override',

@@ -1,4 +1,5 @@
 import type { Verdict } from 'jestril';
+import { amendLocally } from 'jestril';
 import { expectedOfAmend, expectedOfJudge } from '../support/naive-judge.ts';
 import { Random } from '../support/random.ts';
 import { changeFor, storedFor, submissionFor } from '../support/random-data.ts';
@@ -53,7 +54,7 @@ test('random changes, patches and whole records: what the changed record fails, 
       const stored = storedFor(random, description.fields);
       const change = changeFor(random, description.fields, stored);
       const whole = random.below(3) === 0;
-      const verdict = form.amendLocally(stored as never, change, { whole });
+      const verdict = amendLocally(form as never, stored as never, change, { whole });
       const expected = expectedOfAmend(description, stored, change, whole);
       const about = { seed, description, stored, change, whole };
       const outcome = expected.findings.length > 0 ? 'rejected' : expected.isUndecided ? 'undecided' : 'accepted';

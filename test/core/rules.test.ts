@@ -12,6 +12,7 @@ import {
   exact,
   exactlyOneOf,
   flag,
+  graphOf,
   group,
   inOrder,
   intake,
@@ -21,6 +22,7 @@ import {
   needed,
   nightsBetween,
   not,
+  readersOf,
   rule,
   same,
   text,
@@ -479,18 +481,18 @@ describe('what reads what', () => {
   );
 
   test('the rules that read a field, in its list, and in conditions', () => {
-    const uses = (path: Parameters<typeof form.readersOf>[0]) => form.readersOf(path).map(({ use }) => use);
+    const uses = (path: 'name' | 'crew' | 'size' | 'plug') => readersOf(form, path).map(({ use }) => use);
     expect([uses('name'), uses('crew'), uses('size'), uses('plug')]).toEqual([
       ['length@name', 'all-alike'],
       ['all-alike'],
       ['needed@plug'],
       ['needed@plug'],
     ]);
-    expect(() => form.readersOf('nam' as never)).toThrow('"nam" is no field; did you mean "name"?');
+    expect(() => readersOf(form, 'nam' as never)).toThrow('"nam" is no field; did you mean "name"?');
   });
 
   test('is drawn as a flowchart', () => {
-    expect(asMermaid(form.graph())).toBe(
+    expect(asMermaid(graphOf(form))).toBe(
       [
         'flowchart LR',
         '  f0["name"]',

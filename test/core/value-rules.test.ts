@@ -125,8 +125,8 @@ const table: Row[] = [
     ['0.09999999999999999999', '0.300000000000000000001'],
     'F must be from 0.1 to 0.3.',
   ],
-  ['more-than', exact('F', above(0)), ['0.0000000000000000000000001'], ['0', '-1'], 'F must be more than 0.'],
-  ['less-than', whole('F', below(0)), [-1], [0], 'F must be less than 0.'],
+  ['above', exact('F', above(0)), ['0.0000000000000000000000001'], ['0', '-1'], 'F must be more than 0.'],
+  ['below', whole('F', below(0)), [-1], [0], 'F must be less than 0.'],
   ['multiple-of', decimal('F', multipleOf(0.1)), [0.3, 0.7, 1.1, -0.2, 0], [0.35, 1e-7], 'F must be a multiple of 0.1.'],
   [
     'multiple-of',
@@ -372,7 +372,7 @@ const table: Row[] = [
     'F must not be after April 29, 2031 11:00 PM UTC.',
   ],
   [
-    'weekdays',
+    'on-weekdays',
     day('F', onWeekdays(['monday', 'sunday'])),
     ['2031-05-04', '2031-05-05', '1969-12-29', '0001-01-01'],
     ['2031-05-06', '2031-05-03'],

@@ -48,6 +48,7 @@ test('what the README lists is exported', async () => {
     ([, name]) => name as string,
   );
   const elsewhere = [
+    'withCode',
     'one',
     'oneOrNone',
     'all',

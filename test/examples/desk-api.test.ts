@@ -51,8 +51,19 @@ test('an accepted booking is kept and listed, its secret is not told', async () 
 test('who sends it: programs are told with 401, browsers are led to the sign-in; bookings of others are not theirs to change', async () => {
   const anonymous = await book(booking, {});
   expect([anonymous.status, anonymous.headers.get('www-authenticate')]).toEqual([401, 'Bearer realm="Pellwick Marina"']);
-  const browser = await send('POST', '/bookings', { accept: PAGE, 'content-type': 'application/x-www-form-urlencoded' }, 'mark=x');
-  expect([browser.status, browser.headers.get('location')]).toEqual([303, '/sign-in']);
+  const browser = await send(
+    'POST',
+    '/bookings',
+    { accept: PAGE, 'content-type': 'application/x-www-form-urlencoded' },
+    'mark=PW-9&gateCode=4071',
+  );
+  expect([browser.status, browser.text.includes('value="PW-9"'), browser.text.includes('4071')]).toEqual([401, true, false]);
+  const other = await book({ ...booking, mark: 'PW-3177', power: '16A' });
+  expect(other.body.findings).toContainEqual({
+    rule: 'marina/own-vessel',
+    at: ['/mark'],
+    message: 'Only the owner of PW-3177 can book for it.',
+  });
   expect((await sendJson('PATCH', '/bookings/501', { notes: 'mine' }, { authorization: 'Bearer 2' })).status).toBe(403);
   expect((await sendJson('PATCH', '/bookings/999', { notes: 'none' })).status).toBe(404);
   expect((await sendJson('PATCH', '/bookings/501', { notes: 'office' }, { authorization: 'Bearer 90' })).status).toBe(200);
@@ -135,8 +146,8 @@ test('an account, a vessel with its certificate, an order from a query string', 
   const kept = await store.selectFrom('vessels').select(['name', 'certificate']).where('mark', '=', 'PW-7000').executeTakeFirstOrThrow();
   expect([kept.name, Buffer.from(kept.certificate as Buffer).toString()]).toEqual(['Tern', '%PDF']);
 
-  const order = 'mark=PW-7000&plug=16A&amount=3&price=0.335&limit=2&contact.email=liv@fjordmail.example';
-  expect((await send('GET', `/power?${order}`, { accept: 'application/json' })).body).toEqual({ total: '1.01' });
+  const order = 'mark=PW-7000&plug=16A&amount=3&price=0.01&limit=2&contact.email=liv@fjordmail.example';
+  expect((await send('GET', `/power?${order}`, { accept: 'application/json' })).body).toEqual({ total: '1.26' });
   expect((await send('GET', `/power?${order}&mark=PW-2040`, { accept: 'application/json' })).body.findings).toMatchObject([
     { rule: 'readable', at: ['/mark'] },
   ]);
@@ -153,7 +164,7 @@ test('a store that is gone: 503 with Retry-After, nothing of the cause in the an
   expect(text).not.toMatch(/sqlite|destroyed|driver/i);
   expect(log).toMatchObject([
     {
-      intake: 'berth-booking',
+      intake: 'desk-booking',
       outcome: 'undecided',
       status: 503,
       unsettled: expect.arrayContaining([{ use: 'needed@power', why: 'unavailable' }]),
@@ -190,7 +201,7 @@ test('every answer is guarded; nobody is sent elsewhere, and no other site signs
 });
 
 test('a form that asks by its query is shown again with what was typed', async () => {
-  const query = 'mark=PW-2040&plug=16A&amount=40&price=0.42&limit=20&contact.email=ida@fjordmail.example';
+  const query = 'mark=PW-2040&plug=16A&amount=40&limit=20&contact.email=ida@fjordmail.example';
   for (const [asked, status] of [
     [query, 200],
     [query.replace('40&', 'x&'), 422],

@@ -280,6 +280,16 @@ describeInBrowser('the booking desk in a browser (needs Chromium)', () => {
     expect(await page.inputValue('#mark')).toBe('PW-0412');
   });
 
+  test('signed out while the form is open: who signs in there goes on with what was typed', async () => {
+    page = await open('/bookings/new');
+    await fill(page, free());
+    await context.clearCookies({ name: 'desk' });
+    await page.click('main button[type=submit]');
+    await page.locator('[data-summary]').getByText('Please sign in').waitFor();
+    await page.locator('[data-summary]').getByRole('button', { name: 'Ida Sund' }).click();
+    await page.waitForURL('**/?done=booked*');
+  });
+
   test('crew members are added and taken away, and keep their numbers in order; the panel stays folded away', async () => {
     page = await open('/bookings/new');
     await page.click('#add-crew');

@@ -148,7 +148,7 @@ describe('what pages say of fields', () => {
         .blankRowsDropped()
         .orEmpty(),
     },
-    { zone, languages: { de: { labels: { at: 'Wann' } } }, catalogues: [de] },
+    { zone, languages: { de: { labels: { at: 'Wann' }, options: { power: { shore: 'Landstrom', own: 'eigener' } } } }, catalogues: [de] },
   );
 
   test('label, need and options of a field, in a language; a pointer that leads nowhere is a Fault', () => {
@@ -159,6 +159,9 @@ describe('what pages say of fields', () => {
       { value: '32A', label: '32 ampere' },
     ]);
     expect(fieldText(form, '/power/by', 'en').options.map(({ value }) => value)).toEqual(['shore', 'own']);
+    expect(fieldText(form, '/power/by', 'de').options.map(({ label }) => label)).toEqual(['Landstrom', 'eigener']);
+    const other = form.judgeLocally({ at: '2031-05-01T10:00', power: { by: 'wind' } }, { as: 'form', locale: 'de' });
+    expect(other).toMatchObject({ findings: [{ rule: 'tag', message: 'Power: Möglich ist Landstrom oder eigener.' }] });
     expect(() => fieldText(form, '/pover', 'en')).toThrow('no field at "/pover"; did you mean "/power"');
   });
 

@@ -1,5 +1,21 @@
 import type { StoreGap, Verdict } from 'jestril';
-import { checkStore, collection, day, exact, exactly, flag, intake, known, maybe, noOverlap, rule, text, unique, whole } from 'jestril';
+import {
+  checkStore,
+  collection,
+  day,
+  exact,
+  exactly,
+  flag,
+  intake,
+  known,
+  maybe,
+  noOverlap,
+  refusalOf,
+  rule,
+  text,
+  unique,
+  whole,
+} from 'jestril';
 import type { SqlRecords } from 'jestril/sql';
 import { sql } from 'kysely';
 import { blamesOf } from '../support/judging.ts';
@@ -115,7 +131,7 @@ describeStores((open, name) => {
         () => undefined,
         (reason: unknown) => reason,
       );
-      const verdict = error && stay.refusalOf(error, { records: records.within({ house: 1 }) });
+      const verdict = error && refusalOf(stay, error, { records: records.within({ house: 1 }) });
       return verdict
         ? blamesOf(verdict as Verdict<unknown>).map((blame) => blame.split(' ')[0])
         : error === undefined
@@ -183,7 +199,7 @@ describeStores((open, name) => {
     // The database tells the name of the part.
     expect((await whole_.judge({ mark: 'y', year: 2031 }, { records } as never)).outcome).toBe('accepted');
     const error = await sql`insert into parted values (2, 'x', 2031)`.execute(store.db).catch((reason: unknown) => reason);
-    expect(blamesOf(whole_.refusalOf(error, { records }) as Verdict<unknown>)).toEqual(['unique /mark /year']);
+    expect(blamesOf(refusalOf(whole_, error, { records }) as Verdict<unknown>)).toEqual(['unique /mark /year']);
   });
 
   test('a table and columns that are not there are told', async () => {
@@ -247,7 +263,7 @@ describeStores((open, name) => {
     const error = await sql`insert into notes (id, title, gone) values (3, 'GALE', false)`
       .execute(store.db)
       .catch((reason: unknown) => reason);
-    expect(blamesOf(note.refusalOf(error, { records }) as Verdict<unknown>)).toEqual(['unique /title']);
+    expect(blamesOf(refusalOf(note, error, { records }) as Verdict<unknown>)).toEqual(['unique /title']);
   });
 
   const [mark, only] = [['mark'], { gone: exactly(false), marina: exactly("it's") }];

@@ -1,7 +1,7 @@
 import { execFile } from 'node:child_process';
 import { promisify } from 'node:util';
 import type { Conflict, Verdict } from 'jestril';
-import { checkStore, collection, day, flag, inOrder, intake, known, list, maybe, noOverlap, text, unique, whole } from 'jestril';
+import { checkStore, collection, day, flag, inOrder, intake, known, list, maybe, noOverlap, refusalOf, text, unique, whole } from 'jestril';
 import { mysqlRecords, postgresRecords, type SqlRecords } from 'jestril/sql';
 import { sql } from 'kysely';
 import { connect } from '../support/connect.ts';
@@ -105,7 +105,7 @@ describeStores((open, name) => {
       (reason: unknown) => reason,
     );
     // Whatever stands between the driver and the application wraps the error.
-    return booking.refusalOf(new Error('wrapped', { cause: error }), { records, locale: 'en' });
+    return refusalOf(booking, new Error('wrapped', { cause: error }), { records, locale: 'en' });
   };
 
   test('a missing reference is the finding of `known`, and what a named constraint refuses is that of its rule', async () => {
@@ -115,11 +115,11 @@ describeStores((open, name) => {
     }
     expect(blamesOf((await refused({ ...stay, departs: '2031-05-01' })) as Verdict<unknown>)).toEqual(['in-order /departs']);
     expect(await refused({ ...stay, berth: null })).toBeUndefined();
-    expect(booking.refusalOf(new Error('gone'), { records })).toBeUndefined();
-    expect(booking.refusalOf(undefined, { records })).toBeUndefined();
+    expect(refusalOf(booking, new Error('gone'), { records })).toBeUndefined();
+    expect(refusalOf(booking, undefined, { records })).toBeUndefined();
     // A row that others refer to is to be deleted: nobody has submitted anything wrong.
     const error = await sql`delete from berths where code = 'A2'`.execute(store.db).catch((reason: unknown) => reason);
-    if (name !== 'SQLite') expect(booking.refusalOf(error, { records })).toBeUndefined();
+    if (name !== 'SQLite') expect(refusalOf(booking, error, { records })).toBeUndefined();
   });
 
   test('a constraint that does not say which rule it stands for has the rules look again', async () => {
@@ -194,7 +194,7 @@ describeStores((open, name) => {
       { mark: text('Mark') },
       { rules: [unique(marks, { mark: 'mark' }, name === 'MariaDB' ? { constraint: 'mark' } : {})] },
     );
-    expect(blamesOf(form.refusalOf(refused[0]?.error, { records }) as Verdict<unknown>)).toEqual(['unique /mark']);
+    expect(blamesOf(refusalOf(form, refused[0]?.error, { records }) as Verdict<unknown>)).toEqual(['unique /mark']);
     const broken = records.storeRows(
       [
         { id: 900, mark: 'x' },
@@ -218,7 +218,7 @@ describeStores((open, name) => {
     const error = await sql`insert into owners (email) values ('ida@fjordmail.example')`
       .execute(store.db)
       .catch((reason: unknown) => reason);
-    expect(blamesOf(fleet.refusalOf(error, { records }) as Verdict<unknown>)).toEqual(['unique /mails']);
+    expect(blamesOf(refusalOf(fleet, error, { records }) as Verdict<unknown>)).toEqual(['unique /mails']);
   });
 });
 
@@ -292,6 +292,6 @@ test.each(told)('%s tells %j', (database, error, conflict) => {
 test('an own adapter says what was refused in the words of its collections', async () => {
   const conflict: Conflict = { sort: 'known', collections: ['bookings'], columns: ['berth'] };
   const own = { ask: async () => [], conflictOf: () => conflict };
-  expect(blamesOf(booking.refusalOf('anything', { records: own }) as Verdict<unknown>)).toEqual(['known /berth']);
+  expect(blamesOf(refusalOf(booking, 'anything', { records: own }) as Verdict<unknown>)).toEqual(['known /berth']);
   await expect(checkStore({ ask: async () => [] }, [booking])).rejects.toThrow('checkStore: these records have no `gaps`');
 });

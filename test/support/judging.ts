@@ -36,7 +36,6 @@ export function looseIntake(fields: Fields, rules: readonly unknown[], more: obj
 export interface LooseIntake {
   judge(submission: unknown, options?: Options & { given?: object; itself?: object }): Promise<Verdict<object>>;
   judgeLocally(submission: unknown, options?: Options & { given?: object }): Verdict<object>;
-  amendLocally(stored: object, change: unknown, options?: Options & { whole?: boolean }): Verdict<object>;
 }
 
 /** Records that note what they were asked, and answer as told. */

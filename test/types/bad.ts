@@ -1,4 +1,4 @@
-import { above, among, asStored, atLeastOneOf, both, column, daysApart, either, exactlyOneOf, totalAtMost, between, choice, collection, condition, day, decimal, entries, equals, exactly, flag, group, inOrder, intake, isTrue, same, length, list, needed, noOverlap, notBefore, rule, storedChoice, text, unchangedSince, unexpired, unique, when, whole } from '../../src/index.ts';
+import { readersOf, above, among, asStored, atLeastOneOf, both, column, daysApart, either, exactlyOneOf, totalAtMost, between, choice, collection, condition, day, decimal, entries, equals, exactly, flag, group, inOrder, intake, isTrue, same, length, list, needed, noOverlap, notBefore, rule, storedChoice, text, unchangedSince, unexpired, unique, when, whole } from '../../src/index.ts';
 import { receive } from '../../src/http/fetch.ts';
 import type { Records } from '../../src/index.ts';
 // Must not compile: the line after each mark is refused by both compilers, at the word that the mark names and nowhere else.
@@ -119,7 +119,7 @@ rule('r', { m: text }, { holds: async () => true, message: '', blames: 'm' });
 // wrong: { holds | two kinds of predicate
 rule('r', { m: text }, { holds: () => true, failing: () => [], message: '', blames: 'm' });
 // wrong: 'marck' | misspelt field of readers
-i.readersOf('marck');
+readersOf(i, 'marck');
 // wrong: marck | a label for what is no field
 intake('j', { mark: text('M') }, { languages: { de: { labels: { marck: 'K' } } } });
 // wrong: n | a sample of another kind

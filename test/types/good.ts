@@ -40,6 +40,7 @@ import {
   occasionIs,
   oneOfShapes,
   pattern,
+  refusalOf,
   rule,
   shape,
   storedChoice,
@@ -351,7 +352,7 @@ export async function run(records: Records) {
     amended.outcome === 'accepted' ? amended.changed : [];
   const stored = await stay.judgeAndStore({}, { records, given }, ({ mark }) => mark.length);
   const length: number = stored.outcome === 'accepted' ? stored.stored : 0;
-  const refused = stay.refusalOf(new Error('x'), {
+  const refused = refusalOf(stay, new Error('x'), {
     records,
     locale: 'de',
     value: { mark: 'x', from: '2031-05-01', until: '2031-05-02', marks: [] },

@@ -1,11 +1,12 @@
-import { berthBooking, certifiedRegistration, ownerSignUp, powerOrder } from '@pellwick/marina';
+import { certifiedRegistration, deskBooking, deskPowerOrder, ownerSignUp } from '@pellwick/marina';
 import { type BoundForm, bindForm } from 'jestril/browser';
 import { crewRows } from './crew.ts';
+import { offerSignIn } from './sign-in.ts';
 import './style.css';
 
 // What the pages gain by a script: fields judged as they are left, forms sent without losing files, rows of the crew.
 
-const intakes = [berthBooking, certifiedRegistration, ownerSignUp, powerOrder];
+const intakes = [deskBooking, certifiedRegistration, ownerSignUp, deskPowerOrder];
 /** Never what the server trusts: the page only needs to know that a guest is filling the form. */
 const given = { caller: { id: 0, staff: false } };
 
@@ -42,6 +43,7 @@ function bind(form: HTMLFormElement): void {
       const { location = null } = await response.json().catch(() => ({}));
       const next = response.headers.get('location') ?? location;
       if (response.ok && next) window.location.assign(next);
+      else if (response.status === 401 && summary) await offerSignIn(form, summary);
       else say(response.status === 422 || response.status === 409 ? title[language] : trouble[language]);
     },
     onTrouble() {

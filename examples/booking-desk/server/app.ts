@@ -1,17 +1,17 @@
 import { join } from 'node:path';
-import { berthBooking, certifiedRegistration, ownerSignUp, powerOrder, totalOf } from '@pellwick/marina';
+import { certifiedRegistration, deskBooking, deskPowerOrder, ownerSignUp, totalOf } from '@pellwick/marina';
 import express, { type ErrorRequestHandler, type Express, type Request } from 'express';
 import { type LogEntry, type ReceiveOptions, receive } from 'jestril/express';
 import { type ShownForm, shownForm } from 'jestril/form';
 import { sqliteRecords } from 'jestril/sql';
 import { explain, explanationFor, watched } from './explained.ts';
 import { cookieFor, guarded, ownPath, sameOrigin, seldom } from './guard.ts';
-import { PEOPLE, type Person, personOf, signIn } from './identity.ts';
+import { PEOPLE, type Person, personOf, signedOut, signIn } from './identity.ts';
 import { bookingPage, type Change } from './pages/booking.ts';
 import { homePage, problemPage, signInPage } from './pages/home.ts';
-import { LANGUAGES, languageOf } from './pages/language.ts';
+import { LANGUAGES, languageOf, SIGN_IN } from './pages/language.ts';
 import { panel } from './pages/panel.ts';
-import { powerPage } from './pages/power.ts';
+import { powerPage, type Quote } from './pages/power.ts';
 import { signUpPage } from './pages/sign-up.ts';
 import { vesselPage } from './pages/vessel.ts';
 import { hashOf } from './phrase.ts';
@@ -40,7 +40,8 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
     answer(problem, { kind, request, verdict, form }) {
       explain(request, problem.status, verdict, form);
       const isBrowser = request.accepts(['json', 'html']) === 'html';
-      return kind === 'unknown-caller' && isBrowser ? { status: 303, headers: { location: '/sign-in' }, body: '' } : undefined;
+      const location = `/sign-in?to=${encodeURIComponent(request.path)}`;
+      return kind === 'unknown-caller' && isBrowser ? { status: 303, headers: { location }, body: '' } : undefined;
     },
   } satisfies ReceiveOptions<Request, unknown>;
   const signedIn = { ...common, caller: personOf, challenge: 'Bearer realm="Pellwick Marina"' };
@@ -57,9 +58,11 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
   });
   app.get('/sign-in', async (request, response) => void response.send(await signInPage(request)));
   app.post('/sign-in', sameOrigin, express.urlencoded({ extended: false }), (request, response) => {
-    const person = PEOPLE.find(({ id }) => String(id) === request.body?.id);
-    if (person) signIn(request, response, person);
-    response.redirect(person ? '/' : '/sign-in');
+    const { id: chosen, to } = request.body ?? {};
+    const person = PEOPLE.find(({ id }) => String(id) === chosen);
+    if (!person) return response.redirect('/sign-in');
+    signIn(request, response, person);
+    response.redirect(ownPath(to));
   });
 
   // Whether an address is taken is told to whoever asks: seldom enough that nobody learns them all.
@@ -85,7 +88,12 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
     '/vessels',
     receive(
       certifiedRegistration,
-      { ...signedIn, page: ({ request, form, problem }) => vesselPage(request, form, problem.title) },
+      {
+        ...signedIn,
+        // Above what a certificate may have, so that one that is too large is found at its field and the rest is kept.
+        limits: { fileBytes: 20_000_000 },
+        page: ({ request, form, problem }) => vesselPage(request, form, problem.title),
+      },
       async (vessel, received) => {
         explain(received.request, 201, received.verdict, received.form);
         const id = await kept.keepVessel(store, received.caller.id, vessel);
@@ -98,11 +106,12 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
   const bookingForm = async (request: Request, form: ShownForm, change?: Change, problem?: string) =>
     bookingPage(request, form, await kept.listBerths(store), change, problem);
   app.get('/bookings', async (_request, response) => void response.json(await kept.listBookings(store)));
-  app.get('/bookings/new', async (request, response) => void response.send(await bookingForm(request, shownForm(berthBooking))));
+  app.get('/bookings/new', async (request, response) => void response.send(await bookingForm(request, shownForm(deskBooking))));
   app.post(
     '/bookings',
+    signedOut((request, entries) => bookingForm(request, shownForm(deskBooking, entries), undefined, SIGN_IN[languageOf(request)])),
     receive(
-      berthBooking,
+      deskBooking,
       { ...asCaller, page: ({ request, form, problem }) => bookingForm(request, form, undefined, problem.title) },
       async (booking, received) => {
         explain(received.request, 201, received.verdict, received.form);
@@ -112,7 +121,7 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
       },
     ),
   );
-  app.post('/bookings/check', receive(berthBooking, asCaller, nothing));
+  app.post('/bookings/check', receive(deskBooking, asCaller, nothing));
 
   const own = {
     ...asCaller,
@@ -124,13 +133,14 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
   app.get('/bookings/:id', async (request, response) => {
     const found = await kept.findBooking(store, Number(request.params.id));
     const person = personOf(request);
-    if (!found || !person || !(person.staff || person.id === found.ownerId)) return void response.redirect(person ? '/' : '/sign-in');
+    if (!person) return void response.redirect(`/sign-in?to=${encodeURIComponent(request.path)}`);
+    if (!found || !(person.staff || person.id === found.ownerId)) return void response.redirect('/');
     response.send(
-      await bookingForm(request, shownForm(berthBooking, found.booking), { id: Number(request.params.id), stored: found.booking }),
+      await bookingForm(request, shownForm(deskBooking, found.booking), { id: Number(request.params.id), stored: found.booking }),
     );
   });
   const change = receive(
-    berthBooking,
+    deskBooking,
     {
       ...own,
       async amends({ params }) {
@@ -149,36 +159,43 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
       return { status: 200, location: `/?done=changed&id=${id}`, body: { id, changed: received.changed } };
     },
   );
-  app.post('/bookings/:id', change);
+  app.post(
+    '/bookings/:id',
+    // What is stored is shown to nobody who is not signed in: what was typed is kept, and sent again to the same address.
+    signedOut((request, entries) =>
+      bookingForm(request, shownForm(deskBooking, entries), { id: Number(request.params.id), stored: {} }, SIGN_IN[languageOf(request)]),
+    ),
+    change,
+  );
   app.patch('/bookings/:id', change);
 
-  const quote = receive(
-    { query: powerOrder },
-    { ...common, page: ({ request, form, problem }) => powerPage(request, form, undefined, problem.title) },
-    async ({ query: order }, received) => {
-      explain(received.request, 200, received.verdict, received.form);
-      const { request, response, form } = received;
-      const total = totalOf(order);
-      if (request.accepts(['json', 'html']) === 'json') return { body: { total } };
-      response.send(await powerPage(request, form, { order, total }));
-    },
-  );
+  const powerForm = async (request: Request, form: ShownForm, quote?: Quote, problem?: string) =>
+    powerPage(request, form, await kept.listTariffs(store), quote, problem);
+  const ofPower = {
+    ...common,
+    page: ({ request, form, problem }: { request: Request; form: ShownForm; problem: { title: string } }) =>
+      powerForm(request, form, undefined, problem.title),
+  };
+  const quote = receive({ query: deskPowerOrder }, ofPower, async ({ query: order }, received) => {
+    explain(received.request, 200, received.verdict, received.form);
+    const { request, response, form } = received;
+    const total = totalOf({ ...order, price: await kept.priceAt(store, order.plug) });
+    if (request.accepts(['json', 'html']) === 'json') return { body: { total } };
+    response.send(await powerForm(request, form, { order, total }));
+  });
   app.get('/power', async (request, response, next) => {
     if (Object.keys(request.query).length > 0) return quote(request, response, next);
-    response.send(await powerPage(request, shownForm(powerOrder, { price: '0.42', plug: '16A' })));
+    response.send(await powerForm(request, shownForm(deskPowerOrder, { plug: '16A' })));
   });
   app.post(
     '/power',
-    receive(
-      powerOrder,
-      { ...common, page: ({ request, form, problem }) => powerPage(request, form, undefined, problem.title) },
-      async (order, received) => {
-        explain(received.request, 201, received.verdict, received.form);
-        const total = totalOf(order);
-        const id = await kept.keepPowerOrder(store, order, total);
-        return { location: `/?done=ordered&id=${id}`, body: { id, total } };
-      },
-    ),
+    receive(deskPowerOrder, ofPower, async (order, received) => {
+      explain(received.request, 201, received.verdict, received.form);
+      const price = await kept.priceAt(store, order.plug);
+      const total = totalOf({ ...order, price });
+      const id = await kept.keepPowerOrder(store, order, price, total);
+      return { location: `/?done=ordered&id=${id}`, body: { id, total } };
+    }),
   );
 
   app.use(async (request, response) => void response.status(404).send(await problemPage(request, 'There is nothing at this address.')));

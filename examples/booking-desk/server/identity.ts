@@ -1,7 +1,7 @@
 import { createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
 import { parseCookie } from 'cookie';
-import type { Request, Response } from 'express';
-import { cookieFor } from './guard.ts';
+import { type Request, type RequestHandler, type Response, urlencoded } from 'express';
+import { cookieFor, sameOrigin } from './guard.ts';
 
 // Stands in for the marina's identity provider: whoever comes says who they are, and is believed.
 
@@ -39,4 +39,21 @@ export function personOf(request: Request): Person | undefined {
 export function signIn(request: Request, response: Response, { id, name }: Pick<Person, 'id' | 'name'>): void {
   const text = `${id}:${Buffer.from(name).toString('base64url')}`;
   response.cookie('desk', `${text}|${sign(text)}`, cookieFor(request));
+}
+
+/** A browser that was signed out while its form was open is shown what was typed again, and where to sign in. */
+export function signedOut(draw: (request: Request, entries: readonly (readonly [string, string])[]) => Promise<string>): RequestHandler[] {
+  const isOut = (request: Request) =>
+    !personOf(request) && request.is('application/x-www-form-urlencoded') && request.accepts(['json', 'html']) === 'html';
+  const read = urlencoded({ extended: false });
+  return [
+    (request, response, next) => (isOut(request) ? sameOrigin(request, response, () => read(request, response, next)) : next()),
+    async (request, response, next) => {
+      if (!isOut(request)) return next();
+      const typed = Object.entries(request.body ?? {}).flatMap(([name, value]) =>
+        typeof value === 'string' ? [[name, value] as const] : [],
+      );
+      response.status(401).send(await draw(request, typed));
+    },
+  ];
 }

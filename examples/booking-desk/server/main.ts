@@ -8,7 +8,8 @@ import { openStore, type Seed } from './store.ts';
 // Serves the desk until it is stopped. PORT and DESK_FILE say where; DESK_LOG=info logs every submission.
 const here = dirname(fileURLToPath(import.meta.url));
 const port = Number(process.env.PORT ?? 4310);
-const file = process.env.DESK_FILE ?? join(here, '../../.cache/desk.sqlite');
+// The number goes up with the tables, so that a file from before is not opened.
+const file = process.env.DESK_FILE ?? join(here, '../../.cache/desk-2.sqlite');
 const seed = JSON.parse(readFileSync(join(here, '../../../marina/data/records.json'), 'utf8')) as Seed;
 
 if (file !== ':memory:') mkdirSync(dirname(file), { recursive: true });

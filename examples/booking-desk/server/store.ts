@@ -1,4 +1,4 @@
-import { type BerthBooking, type CertifiedRegistration, nightsOf, type OwnerSignUp, type PowerOrder } from '@pellwick/marina';
+import { type BerthBooking, type CertifiedRegistration, type DeskPowerOrder, nightsOf, type OwnerSignUp } from '@pellwick/marina';
 import type { Upload } from 'jestril';
 import { Kysely, SqliteDialect, sql, type Transaction } from 'kysely';
 import Database from 'libsql';
@@ -40,6 +40,7 @@ interface Tables {
     gateCode: string;
   };
   berthNights: { berth: string; night: string; booking: number };
+  tariffs: { plug: string; price: number | string };
   powerOrders: { id?: number; mark: string; plug: string; price: string; amount: number; total: string };
 }
 export type Store = Kysely<Tables>;
@@ -54,6 +55,7 @@ const SCHEMA = `
   create table bookings (id integer primary key autoincrement, ownerId integer not null, berth text not null references berths, mark text not null references vessels (mark),
     lengthOverall numeric not null, beam numeric not null, arrives text not null, departs text not null, power text, crew text not null, notes text, gateCode text not null);
   create table berthNights (berth text not null, night text not null, booking integer not null references bookings, primary key (berth, night));
+  create table tariffs (plug text primary key, price numeric not null);
   create table powerOrders (id integer primary key autoincrement, mark text not null references vessels (mark), plug text not null, price text not null,
     amount integer not null, total text not null);
 `;
@@ -69,6 +71,7 @@ export interface Seed {
     readonly insuredUntil: string;
   }[];
   readonly berths: readonly Tables['berths'][];
+  readonly tariffs: readonly Tables['tariffs'][];
   readonly bookings: readonly { readonly id: number; readonly berth: string; readonly arrives: string; readonly departs: string }[];
 }
 
@@ -77,7 +80,7 @@ export async function openStore(file: string, seed: Seed): Promise<Store> {
   const database = new Database(file);
   database.exec('pragma foreign_keys = on');
   const store = new Kysely<Tables>({ dialect: new SqliteDialect({ database: database as never }) });
-  const { rows } = await sql<{ name: string }>`select name from sqlite_master where name = 'powerOrders'`.execute(store);
+  const { rows } = await sql<{ name: string }>`select name from sqlite_master where name = 'tariffs'`.execute(store);
   if (rows.length === 0) {
     database.exec(SCHEMA);
     await store.transaction().execute((transaction) => fill(transaction, seed));
@@ -105,6 +108,10 @@ async function fill(store: StoreTransaction, seed: Seed): Promise<void> {
   await store
     .insertInto('berths')
     .values([...seed.berths])
+    .execute();
+  await store
+    .insertInto('tariffs')
+    .values([...seed.tariffs])
     .execute();
   const [first] = vessels;
   for (const { id, ...stay } of seed.bookings) {
@@ -171,7 +178,7 @@ function bytesOf({ content }: Upload): Buffer | null {
   return Buffer.isBuffer(content) ? content : null;
 }
 
-export async function keepPowerOrder(store: Store, { mark, plug, price, amount }: PowerOrder, total: string): Promise<number> {
+export async function keepPowerOrder(store: Store, { mark, plug, amount }: DeskPowerOrder, price: string, total: string): Promise<number> {
   return Number((await store.insertInto('powerOrders').values({ mark, plug, price, amount, total }).executeTakeFirstOrThrow()).insertId);
 }
 
@@ -183,6 +190,15 @@ export function listBookings(store: Store) {
     .orderBy('arrives')
     .orderBy('berth')
     .execute();
+}
+
+export function listTariffs(store: Store) {
+  return store.selectFrom('tariffs').selectAll().orderBy('plug').execute();
+}
+
+/** What a kilowatt-hour costs at a plug today. */
+export async function priceAt(store: Store, plug: string): Promise<string> {
+  return String((await store.selectFrom('tariffs').select('price').where('plug', '=', plug).executeTakeFirstOrThrow()).price);
 }
 
 export function listBerths(store: Store) {

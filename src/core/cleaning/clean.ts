@@ -1,27 +1,15 @@
-import { fault } from '../fault.ts';
-import type { Kind, NEEDS, RoleSpec } from '../kinds/kind.ts';
-import type { UseSpec } from '../rules/use.ts';
-
-/** A step that rewrites a value before it is judged; the steps of a field run in the order written. */
-export interface Clean<in K extends string> {
-  readonly type: 'clean';
-  readonly name: string;
-  readonly [NEEDS]: (kind: K) => void;
-}
-
-export interface CleanSpec {
-  readonly type: 'clean';
-  readonly name: string;
-  readonly kinds: readonly string[];
-  readonly apply: (value: never) => unknown;
-}
-
-/** What stands in a field's list, as the run time sees it. */
-export type StepSpec = CleanSpec | UseSpec;
+import { fault } from '../basics/fault.ts';
+import type { Kind, RoleSpec } from '../declared/kind.ts';
+import type { Clean, CleanSpec } from '../declared/rule.ts';
 
 /**
  * A cleaning step of one's own: `cleaning('marina/no-blanks', text, (mark) => mark.replaceAll(' ', ''))`.
  * Cleaning what is clean already should change nothing, since a value may be judged again.
+ *
+ * @law A step of your own.
+ * @example text('F', cleaning('marina/no-blanks', text, (value) => value.replaceAll(' ', '')))
+ * @holds 'PW 2040'
+ * @fails ' '
  */
 export function cleaning<const K extends string, T>(name: string, kind: Kind<K, T>, apply: (value: T) => T): Clean<K> {
   if (typeof name !== 'string' || name === '') fault('A cleaning step needs a name as its first argument.');

@@ -1,7 +1,9 @@
-import { fault } from '../fault.ts';
-import type { Texts } from '../text.ts';
-import { type Field, makeField, type Step } from './field.ts';
-import { asKind, type Kind, type KindSpec, UNREADABLE } from './kind.ts';
+import { fault } from '../basics/fault.ts';
+import type { Texts } from '../basics/text.ts';
+import type { Field } from '../declared/field.ts';
+import { asKind, type Kind, type KindSpec, UNREADABLE } from '../declared/kind.ts';
+import type { Step } from '../declared/rule.ts';
+import { makeField } from './field.ts';
 
 const says = { en: '{field} must be {options}.' };
 
@@ -20,13 +22,13 @@ function readAny(raw: unknown): string | number | typeof UNREADABLE {
 }
 
 type Option = string | number;
-/** Options with words for people, made by `labelled`. */
+/** ChoiceOptions with words for people, made by `labelled`. */
 export interface Labelled<out O extends Option> {
   readonly options: readonly O[];
   readonly labels: readonly Texts[];
 }
 /** A list of options, options with labels, or a TypeScript enum. */
-export type Options<O extends Option> = readonly O[] | Labelled<O> | { readonly [name: string]: O };
+export type ChoiceOptions<O extends Option> = readonly O[] | Labelled<O> | { readonly [name: string]: O };
 
 /** Gives each option its words: `labelled([['16A', '16 ampere'], ['32A', { en: '32 ampere', de: '32 Ampere' }]])`. */
 export const labelled = <const O extends Option>(pairs: readonly (readonly [option: O, label: Texts])[]): Labelled<O> => ({
@@ -34,7 +36,7 @@ export const labelled = <const O extends Option>(pairs: readonly (readonly [opti
   labels: pairs.map(([, label]) => label),
 });
 
-function optionsOf(given: Options<Option>): Labelled<Option> {
+function optionsOf(given: ChoiceOptions<Option>): Labelled<Option> {
   if (Array.isArray(given)) return { options: given as readonly Option[], labels: (given as readonly Option[]).map(String) };
   if (typeof given !== 'object' || given === null)
     fault('A choice needs its options as its second argument: a list, labelled(…) or an enum.');
@@ -45,7 +47,7 @@ function optionsOf(given: Options<Option>): Labelled<Option> {
   return { options, labels: options.map(String) };
 }
 
-function withOptions(given: Options<Option>): KindSpec<Option> {
+function withOptions(given: ChoiceOptions<Option>): KindSpec<Option> {
   const { options, labels } = optionsOf(given);
   if (options.length === 0) fault('A choice needs at least one option.');
   if (new Set(options).size < options.length) fault(`A choice names an option twice: ${options.join(', ')}.`);
@@ -55,6 +57,8 @@ function withOptions(given: Options<Option>): KindSpec<Option> {
   return {
     ...anyOption,
     json: pick,
+    examples: () => options,
+    schema: { schema: { enum: options } },
     form: (text) => byText.get(text.trim()) ?? UNREADABLE,
     stored: (raw) => (typeof raw === 'bigint' ? pick(Number(raw)) : pick(raw)),
     facts: { options },
@@ -63,10 +67,17 @@ function withOptions(given: Options<Option>): KindSpec<Option> {
 }
 
 export interface ChoiceKind extends Kind<'choice', string | number> {
-  <const O extends Option>(label: string, options: Options<O>, ...steps: Step<'choice'>[]): Field<'choice', O>;
+  <const O extends Option>(label: string, options: ChoiceOptions<O>, ...steps: Step<'choice'>[]): Field<'choice', O>;
 }
 
-/** One of the texts or numbers listed, exactly as they are written. */
-export const choice = asKind(anyOption, (label: string, options: Options<Option>, ...steps: Step<'choice'>[]) =>
+/**
+ * One of the texts or numbers listed, exactly as they are written.
+ *
+ * @law One of the texts or numbers listed, of a `labelled` list, or of a TypeScript enum.
+ * @example choice('Shore power', labelled([['16A', '16 ampere'], ['32A', '32 ampere']]))
+ * @holds '16A'
+ * @fails '64A'
+ */
+export const choice = asKind(anyOption, (label: string, options: ChoiceOptions<Option>, ...steps: Step<'choice'>[]) =>
   makeField(withOptions(options), label, steps),
 ) as unknown as ChoiceKind;

@@ -1,9 +1,13 @@
-import { type Day, isDay } from '../days.ts';
-import { type Field, makeField, type Step } from './field.ts';
-import { asKind, type Kind, type KindSpec, UNREADABLE } from './kind.ts';
+import { addDays, type Day, isDay } from '../basics/days.ts';
+import type { Field } from '../declared/field.ts';
+import { asKind, type Kind, type KindSpec, UNREADABLE } from '../declared/kind.ts';
+import type { Step } from '../declared/rule.ts';
+import { makeField } from './field.ts';
 
 const spec: KindSpec<Day> = {
   name: 'day',
+  examples: (today) => [7, 10, 14, 0, 1, 30, -1, -30, -365, -14_610].map((by) => addDays(today as Day, by)),
+  schema: { schema: { type: 'string', format: 'date', pattern: '^[0-9]{4}-[0-9]{2}-[0-9]{2}$' }, leavesOut: 'that the day exists' },
   is: ['day'],
   says: { en: '{field} must be a day that exists, written year-month-day, such as 2031-05-28.' },
   hints: { date: { en: '{field} must be a day as text, such as 2031-05-28, and not a Date object.' } },
@@ -12,6 +16,8 @@ const spec: KindSpec<Day> = {
     const bare = text.trim();
     return isDay(bare) ? bare : UNREADABLE;
   },
+  control: () => ({ type: 'date' }),
+  around: (bound) => [addDays(bound as Day, -1), bound, addDays(bound as Day, 1)],
   stored: (raw) => {
     // Drivers give a DATE column as text or as midnight in the local zone; text with a time keeps its date.
     const bare = raw instanceof Date ? localDay(raw) : typeof raw === 'string' ? raw.slice(0, 10) : '';
@@ -28,5 +34,12 @@ export interface DayKind extends Kind<'day', Day> {
   (label: string, ...steps: Step<'day'>[]): Field<'day', Day>;
 }
 
-/** A day of the calendar, `YYYY-MM-DD` (RFC 3339 `full-date`); days that do not exist are refused. */
+/**
+ * A day of the calendar, `YYYY-MM-DD` (RFC 3339 `full-date`); days that do not exist are refused.
+ *
+ * @law A day of the calendar that exists, `YYYY-MM-DD` (RFC 3339 full-date).
+ * @example day('Arrival')
+ * @holds '2032-02-29'
+ * @fails '2031-02-29'
+ */
 export const day = asKind(spec, (label: string, ...steps: Step<'day'>[]) => makeField(spec, label, steps)) as unknown as DayKind;

@@ -1,15 +1,21 @@
-import { type Exact, exactOf, padded } from '../exact.ts';
-import { fault } from '../fault.ts';
-import { type Field, makeField, type Step } from './field.ts';
-import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from './kind.ts';
+import { aroundNumber, type Exact, exactOf, padded } from '../basics/exact.ts';
+import { fault } from '../basics/fault.ts';
+import type { Field } from '../declared/field.ts';
+import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
+import type { Step } from '../declared/rule.ts';
+import { makeField } from './field.ts';
 
 const spec: KindSpec<Exact> = {
   name: 'exact',
+  examples: () => ['12.5', '3', '1', '0', '100', '-1'],
+  schema: { schema: { type: ['string', 'number'], pattern: '^-?[0-9]+(\\.[0-9]+)?$' }, leavesOut: 'how many digits there may be' },
   is: ['exact'],
   says: { en: '{field} must be a number, such as 12.50.' },
   json: readExact,
   form: (text) => readExact(text.trim()),
   stored: (raw) => readExact(typeof raw === 'bigint' ? raw.toString() : raw),
+  control: () => ({ inputmode: 'decimal' }),
+  around: aroundNumber,
 };
 
 function readExact(raw: unknown): Read<Exact> {
@@ -42,6 +48,11 @@ export interface ExactKind extends Kind<'exact', Exact> {
  * A decimal number kept exactly, such as a sum of money: text like `"12.50"` (or a JSON number, taken by its shortest
  * text), which becomes the canonical text `12.5`; with `{ places: 2 }` it is kept as `12.50`. How many places are allowed is
  * for the rule `places` to say.
+ *
+ * @law A decimal number kept exactly, as canonical text; a JSON number is taken by its shortest text. With `{ places: 2 }` it is written with two places at least: `12.5` becomes `12.50`.
+ * @example exact('Price')
+ * @holds '38.50'
+ * @fails '38,50'
  */
 export const exact = asKind(spec, (label: string, ...rest: unknown[]) => {
   const [first, ...others] = rest as [Written | undefined, ...unknown[]];

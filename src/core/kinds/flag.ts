@@ -1,5 +1,7 @@
-import { type Field, makeField, type Step } from './field.ts';
-import { asKind, type Kind, type KindSpec, UNREADABLE } from './kind.ts';
+import type { Field } from '../declared/field.ts';
+import { asKind, type Kind, type KindSpec, UNREADABLE } from '../declared/kind.ts';
+import type { Step } from '../declared/rule.ts';
+import { makeField } from './field.ts';
 
 // A check box without a value of its own sends "on" (WHATWG HTML); the others are what people put in hidden fields and CSV.
 const TEXTS = new Map<string, boolean>([
@@ -15,6 +17,9 @@ const TEXTS = new Map<string, boolean>([
 
 const spec: KindSpec<boolean> = {
   name: 'flag',
+  examples: () => [true, false],
+  schema: { schema: { type: 'boolean' } },
+  control: () => ({ type: 'checkbox' }),
   is: ['flag'],
   says: { en: '{field} must be true or false.' },
   hints: { text: { en: '{field} must be true or false, and not sent as text.' } },
@@ -28,5 +33,11 @@ export interface FlagKind extends Kind<'flag', boolean> {
   (label: string, ...steps: Step<'flag'>[]): Field<'flag', boolean>;
 }
 
-/** Yes or no. A check box that a form does not send reads `false`. */
+/**
+ * Yes or no. A check box that a form does not send reads `false`.
+ *
+ * @example flag('Terms')
+ * @holds true
+ * @fails 'yes'
+ */
 export const flag = asKind(spec, (label: string, ...steps: Step<'flag'>[]) => makeField(spec, label, steps)) as unknown as FlagKind;

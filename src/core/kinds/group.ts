@@ -1,7 +1,8 @@
-import { fault } from '../fault.ts';
-import type { BoundRule, BoundSpec } from '../rules/use.ts';
-import { type Fields, type GroupField, makeField } from './field.ts';
-import { asKind, type Kind, type KindSpec, UNREADABLE } from './kind.ts';
+import { fault } from '../basics/fault.ts';
+import type { Fields, GroupField } from '../declared/field.ts';
+import { asKind, type Kind, type KindSpec, UNREADABLE } from '../declared/kind.ts';
+import type { BoundRule, BoundSpec } from '../declared/rule.ts';
+import { makeField } from './field.ts';
 
 /** The plan reads a group's fields itself; here is only what it has to be. */
 const spec: KindSpec<object> = {
@@ -17,7 +18,13 @@ export interface GroupKind extends Kind<'group', object> {
   <F extends Fields>(label: string, fields: F, ...rules: BoundRule<F>[]): GroupField<F>;
 }
 
-/** Fields under one name, with rules between them. */
+/**
+ * Fields under one name, with rules between them.
+ *
+ * @example group('Owner', { name: text('Name') })
+ * @holds { name: 'Ida' }
+ * @fails ['Ida']
+ */
 export const group = asKind(spec, (label: string, fields: Fields, ...rules: unknown[]) => {
   if (typeof fields !== 'object' || fields === null)
     fault(`group('${label}') needs its fields as its second argument, such as { name: text('Name') }.`);

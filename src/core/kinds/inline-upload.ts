@@ -1,10 +1,26 @@
-import { isStorable } from '../text.ts';
-import { type Field, makeField, type Step } from './field.ts';
-import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from './kind.ts';
+import { isStorable } from '../basics/text.ts';
+import type { Field } from '../declared/field.ts';
+import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
+import type { Step } from '../declared/rule.ts';
+import { makeField } from './field.ts';
 import { readUpload, receivedFile, type Upload } from './upload.ts';
 
 const spec: KindSpec<Upload> = {
   name: 'inline-upload',
+  examples: () => [{ name: 'file.pdf', mediaType: 'application/pdf', base64: 'JVBERi0=' }],
+  schema: {
+    schema: {
+      type: 'object',
+      required: ['name', 'base64'],
+      properties: {
+        name: { type: 'string', minLength: 1 },
+        mediaType: { type: 'string' },
+        base64: { type: 'string', contentEncoding: 'base64', pattern: '^[A-Za-z0-9+/]*={0,2}$' },
+      },
+      additionalProperties: false,
+    },
+    leavesOut: 'that the length fits, and the form of the media type',
+  },
   is: ['inline-upload', 'upload'],
   says: { en: '{field} must be a file, as an object with name, mediaType and base64.' },
   json: readInline,
@@ -35,6 +51,11 @@ export interface InlineUploadKind extends Kind<'inline-upload', Upload> {
 /**
  * A file that stands in JSON: `{ "name": "plan.pdf", "mediaType": "application/pdf", "base64": "…" }` (RFC 4648, 4). The value is an
  * `Upload` with its bytes.
+ *
+ * @law A file that stands in JSON, in base64 (RFC 4648): `name`, `mediaType` and `base64`. Its value is an `Upload`, and the rules about files fit it.
+ * @example inlineUpload('Certificate')
+ * @holds { name: 'a.pdf', mediaType: 'application/pdf', base64: 'JVBERi0=' }
+ * @fails { name: 'a.pdf', mediaType: 'application/pdf', base64: 'JVBERi0' }
  */
 export const inlineUpload = asKind(spec, (label: string, ...steps: Step<'upload'>[]) =>
   makeField(spec, label, steps),

@@ -1,6 +1,8 @@
-import { fault } from '../fault.ts';
-import { type AnyField, isField, type ListField, makeField, type Step } from './field.ts';
-import { asKind, type Kind, type KindSpec, UNREADABLE } from './kind.ts';
+import { fault } from '../basics/fault.ts';
+import type { AnyField, ListField } from '../declared/field.ts';
+import { asKind, type Kind, type KindSpec, UNREADABLE } from '../declared/kind.ts';
+import type { Step } from '../declared/rule.ts';
+import { isField, makeField } from './field.ts';
 
 const spec: KindSpec<readonly unknown[]> = {
   name: 'list',
@@ -15,7 +17,14 @@ export interface ListKind extends Kind<'list', readonly unknown[]> {
   <I extends AnyField>(label: string, item: I, ...steps: Step<'list'>[]): ListField<I>;
 }
 
-/** Any number of entries, each like `item`. A form sends one by repeating its key. */
+/**
+ * Any number of entries, each like `item`. A form sends one by repeating its key.
+ *
+ * @law Any number of entries, each like its item.
+ * @example list('Marks', text('Mark'))
+ * @holds ['PW-2040']
+ * @fails 'PW-2040'
+ */
 export const list = asKind(spec, (label: string, item: AnyField, ...steps: Step<'list'>[]) => {
   if (!isField(item)) fault(`list('${label}') needs as its second argument what its entries are, such as text('Name').`);
   return makeField(spec, label, steps, { item });

@@ -1,5 +1,8 @@
-import { type Field, makeField, type Step } from './field.ts';
-import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from './kind.ts';
+import { aroundNumber } from '../basics/exact.ts';
+import type { Field } from '../declared/field.ts';
+import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
+import type { Step } from '../declared/rule.ts';
+import { makeField } from './field.ts';
 
 // The numbers that HTML's number input sends ("valid floating-point number" of the WHATWG standard), without exponent:
 // a person does not type one, and 1e3 is more often a product code than a thousand.
@@ -8,6 +11,10 @@ const DECIMAL_TEXT = /^-?[0-9]{1,300}(\.[0-9]{1,300})?$/;
 
 const wholeSpec: KindSpec<number> = {
   name: 'whole',
+  examples: () => [3, 12, 1, 0, 100, -1],
+  schema: { schema: { type: 'integer', minimum: Number.MIN_SAFE_INTEGER, maximum: Number.MAX_SAFE_INTEGER } },
+  control: () => ({ inputmode: 'numeric' }),
+  around: (bound) => [-1, 0, 1].map((by) => Number(bound) + by),
   is: ['whole', 'decimal'],
   says: { en: '{field} must be a whole number, such as 12.' },
   hints: { text: { en: '{field} must be a whole number, sent as a number and not as text.' } },
@@ -18,6 +25,10 @@ const wholeSpec: KindSpec<number> = {
 
 const decimalSpec: KindSpec<number> = {
   name: 'decimal',
+  examples: () => [12.5, 3, 1, 0.5, 0, 100.25, -1],
+  schema: { schema: { type: 'number' } },
+  control: () => ({ inputmode: 'decimal' }),
+  around: (bound) => aroundNumber(bound).map(Number),
   is: ['decimal'],
   says: { en: '{field} must be a number, such as 12.5.' },
   hints: { text: { en: '{field} must be a number, sent as a number and not as text.' } },
@@ -54,12 +65,26 @@ export interface DecimalKind extends Kind<'decimal', number> {
   (label: string, ...steps: Step<'decimal'>[]): Field<'decimal', number>;
 }
 
-/** A whole number that JavaScript keeps exactly (from -(2^53 - 1) to 2^53 - 1). It fits decimal roles too. */
+/**
+ * A whole number that JavaScript keeps exactly (from -(2^53 - 1) to 2^53 - 1). It fits decimal roles too.
+ *
+ * @law A whole number that JavaScript keeps exactly. It fits decimal roles too.
+ * @example whole('Guests')
+ * @holds 4
+ * @fails 4.5
+ */
 export const whole = asKind(wholeSpec, (label: string, ...steps: Step<'whole'>[]) =>
   makeField(wholeSpec, label, steps),
 ) as unknown as WholeKind;
 
-/** A number with decimals, as JSON carries it (IEEE 754 double). */
+/**
+ * A number with decimals, as JSON carries it (IEEE 754 double).
+ *
+ * @law A number with decimals, as JSON carries it.
+ * @example decimal('Length')
+ * @holds 11.25
+ * @fails '11.25'
+ */
 export const decimal = asKind(decimalSpec, (label: string, ...steps: Step<'decimal'>[]) =>
   makeField(decimalSpec, label, steps),
 ) as unknown as DecimalKind;

@@ -1,7 +1,9 @@
-import { fault } from '../fault.ts';
-import type { Texts } from '../text.ts';
-import { type Field, makeField, type Step } from './field.ts';
-import { asKind, type Kind, type KindSpec, type Read, type RoleSpec, UNREADABLE } from './kind.ts';
+import { fault } from '../basics/fault.ts';
+import type { Texts } from '../basics/text.ts';
+import type { Field } from '../declared/field.ts';
+import { asKind, type Kind, type KindSpec, type Read, type RoleSpec, UNREADABLE } from '../declared/kind.ts';
+import type { Step } from '../declared/rule.ts';
+import { makeField } from './field.ts';
 
 /** A kind that fields are made with by label and steps alone. */
 type Base<S extends string, F extends string, T> = Kind<S, T> & ((label: string, ...steps: Step<S>[]) => Field<F, T>);
@@ -17,11 +19,21 @@ export interface OwnKind<in out K extends string, in out S extends string, out F
  *
  * @param name namespaced, such as `marina/berth-code`
  * @param body `says` is told when a value cannot be read; `{field}` is the label
+ *
+ * @law A kind of your own upon another: it refuses a value, or gives its canonical form, and also counts as the other.
+ * @example ownKind('marina/berth-code', text, { reads: (code) => (/^[a-z]\d$/i.test(code) ? code.toUpperCase() : undefined), says: '{field} must be a berth code, such as A1.' })('Berth')
+ * @holds 'a1'
+ * @fails 'pier'
  */
 export function ownKind<const K extends string, S extends string, F extends string, T, U extends T = T>(
   name: K,
   base: Base<S, F, T>,
-  body: { readonly reads: (value: T) => U | undefined; readonly says: Texts },
+  body: {
+    readonly reads: (value: T) => U | undefined;
+    readonly says: Texts;
+    /** Some raw values that it reads, as JSON has them: descriptions show them, and proofs try them. */
+    readonly examples?: readonly unknown[];
+  },
 ): OwnKind<K, S, F, U> {
   const { spec: under } = base as unknown as RoleSpec;
   if (typeof name !== 'string' || name === '') fault('A kind of one’s own needs a name as its first argument.');
@@ -32,6 +44,8 @@ export function ownKind<const K extends string, S extends string, F extends stri
     name,
     is: [name, ...under.is],
     says: body.says,
+    ...(under.schema && { schema: { ...under.schema, leavesOut: `what ${name} refuses of its own` } }),
+    ...(body.examples && { examples: () => body.examples as readonly unknown[] }),
     json: (raw) => then(under.json(raw)),
     form: (text) => then(under.form(text)),
     stored: (raw) => then(under.stored(raw)),

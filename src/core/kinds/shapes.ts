@@ -1,7 +1,8 @@
-import { fault } from '../fault.ts';
-import type { BoundRule, BoundSpec } from '../rules/use.ts';
-import { type Fields, makeField, type Shapes, type ShapesField } from './field.ts';
-import { asKind, type Kind, type KindSpec, UNREADABLE } from './kind.ts';
+import { fault } from '../basics/fault.ts';
+import type { Fields, Shapes, ShapesField } from '../declared/field.ts';
+import { asKind, type Kind, type KindSpec, UNREADABLE } from '../declared/kind.ts';
+import type { BoundRule, ShapeSpec } from '../declared/rule.ts';
+import { makeField } from './field.ts';
 
 const spec: KindSpec<object> = {
   name: 'shapes',
@@ -16,10 +17,6 @@ const spec: KindSpec<object> = {
 export interface ShapeBody<out F extends Fields> {
   readonly fields: F;
 }
-export interface ShapeSpec {
-  readonly fields: Fields;
-  readonly rules: readonly BoundSpec[];
-}
 export const shape = <F extends Fields>(fields: F, ...rules: BoundRule<F>[]): ShapeBody<F> => ({ fields, rules }) as ShapeBody<F>;
 
 export interface ShapesKind extends Kind<'shapes', object> {
@@ -28,7 +25,13 @@ export interface ShapesKind extends Kind<'shapes', object> {
 
 /**
  * An object that has one of several shapes, told apart by the text under the key `tag`.
- * Rules read the fields of a shape by its name: `payment.card.expires`; they are skipped for the other shapes.
+ * Rules read the fields of a shape by its name: `payment.card.expires`; they are skipped for the other shapes. The intake's `languages`
+ * call the shapes by other words, as the options of a choice.
+ *
+ * @law An object of one of several shapes, told apart by the text under a key.
+ * @example oneOfShapes('Payment', 'method', { card: shape({ number: text('Number') }), cash: shape({}) })
+ * @holds { method: 'cash' }
+ * @fails { method: 'barter' }
  */
 export const oneOfShapes = asKind(spec, (label: string, tag: string, shapes: { readonly [name: string]: ShapeSpec }) => {
   const names = Object.keys(shapes);
@@ -38,5 +41,5 @@ export const oneOfShapes = asKind(spec, (label: string, tag: string, shapes: { r
     if (Object.hasOwn(shapes[name]?.fields ?? fault(`Shape "${name}" of "${label}" is made by shape({ … }).`), tag))
       fault(`Shape "${name}" of "${label}" has a field "${tag}", which is the tag.`);
   }
-  return makeField(spec, label, [], { tag, shapes });
+  return makeField({ ...spec, facts: { options: names }, words: { options: names } }, label, [], { tag, shapes });
 }) as unknown as ShapesKind;

@@ -1,6 +1,8 @@
-import { fault } from '../fault.ts';
-import { type AnyField, isField, makeField, type Step, type TableField } from './field.ts';
-import { asKind, type Kind, type KindSpec, UNREADABLE } from './kind.ts';
+import { fault } from '../basics/fault.ts';
+import type { AnyField, TableField } from '../declared/field.ts';
+import { asKind, type Kind, type KindSpec, UNREADABLE } from '../declared/kind.ts';
+import type { Step } from '../declared/rule.ts';
+import { isField, makeField } from './field.ts';
 
 const spec: KindSpec<object> = {
   name: 'table',
@@ -15,7 +17,14 @@ export interface TableKind extends Kind<'table', { readonly [name: string]: unkn
   <I extends AnyField>(label: string, each: I, ...steps: Step<'table'>[]): TableField<I>;
 }
 
-/** Entries under any names, each like `each`: prices by berth, texts by language. */
+/**
+ * Entries under any names, each like `each`: prices by berth, texts by language.
+ *
+ * @law Entries under any names, each like the one given.
+ * @example table('Prices', decimal('Price'))
+ * @holds { A1: 38.5 }
+ * @fails [38.5]
+ */
 export const table = asKind(spec, (label: string, each: AnyField, ...steps: Step<'table'>[]) => {
   if (!isField(each)) fault(`table('${label}') needs as its second argument what its entries are, such as text('Name').`);
   return makeField(spec, label, steps, { each });

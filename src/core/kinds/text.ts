@@ -1,10 +1,15 @@
-import { isStorable } from '../text.ts';
-import { type Field, makeField, type Step } from './field.ts';
-import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from './kind.ts';
+import { isStorable } from '../basics/text.ts';
+import type { Field } from '../declared/field.ts';
+import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
+import type { Step } from '../declared/rule.ts';
+import { makeField } from './field.ts';
 
 const spec: KindSpec<string> = {
   name: 'text',
   is: ['text'],
+  isText: true,
+  examples: () => ['Amber', 'Birch', 'C3', 'Dune 42', 'A'],
+  schema: { schema: { type: 'string' }, leavesOut: 'NUL and lone surrogates' },
   says: { en: '{field} must be text, without unreadable characters.' },
   json: readText,
   form: readText,
@@ -19,5 +24,11 @@ export interface TextKind extends Kind<'text', string> {
   (label: string, ...steps: Step<'text'>[]): Field<'text', string>;
 }
 
-/** Text. A needed text must not be blank; NUL and lone surrogates are refused. */
+/**
+ * Text. A needed text must not be blank; NUL and lone surrogates are refused.
+ *
+ * @example text('Berth')
+ * @holds 'A1'
+ * @fails 7
+ */
 export const text = asKind(spec, (label: string, ...steps: Step<'text'>[]) => makeField(spec, label, steps)) as unknown as TextKind;

@@ -1,6 +1,8 @@
-import { isStorable } from '../text.ts';
-import { type Field, makeField, type Step } from './field.ts';
-import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from './kind.ts';
+import { isStorable } from '../basics/text.ts';
+import type { Field } from '../declared/field.ts';
+import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
+import type { Step } from '../declared/rule.ts';
+import { makeField } from './field.ts';
 
 /** A file that came with a submission. */
 export interface Upload {
@@ -30,12 +32,15 @@ const MEDIA_TYPE = /^[a-z0-9][a-z0-9!#$&^_.+-]{0,126}\/[a-z0-9][a-z0-9!#$&^_.+-]
 
 const spec: KindSpec<Upload> = {
   name: 'upload',
+  examples: () => [receivedFile({ name: 'file.pdf', mediaType: 'application/pdf', size: 1000 })],
+  schema: { schema: { type: 'string', format: 'binary' }, leavesOut: 'all of it: it comes as a part of a multipart body' },
   is: ['upload'],
   says: { en: '{field} must be a file.' },
   json: readUpload,
   form: () => UNREADABLE,
   stored: () => UNREADABLE,
   isObject: true,
+  control: () => ({ type: 'file' }),
 };
 
 /** Reads what a transport has received. */
@@ -80,5 +85,12 @@ export interface UploadKind extends Kind<'upload', Upload> {
   (label: string, ...steps: Step<'upload'>[]): Field<'upload', Upload>;
 }
 
-/** A file: a WHATWG `File`, an object with `name`, `mediaType` (or `type`), `size` and bytes as `content`, or a `receivedFile`. */
+/**
+ * A file: a WHATWG `File`, an object with `name`, `mediaType` (or `type`), `size` and bytes as `content`, or a `receivedFile`.
+ *
+ * @law A file that a transport has received: a WHATWG `File`, an object with `name`, `mediaType` (or `type`), `size` and bytes as `content`, or a `receivedFile`. What a sender can write as JSON is none.
+ * @example upload('Certificate')
+ * @holds receivedFile({ name: 'a.pdf', mediaType: 'application/pdf', size: 3200 })
+ * @fails 'a.pdf'
+ */
 export const upload = asKind(spec, (label: string, ...steps: Step<'upload'>[]) => makeField(spec, label, steps)) as unknown as UploadKind;

@@ -1,4 +1,4 @@
-import type { Texts } from '../text.ts';
+import type { Texts } from '../basics/text.ts';
 import type { Catalogue } from './catalogues/catalogue.ts';
 
 /** The sentences of the engine itself, by reserved id. Rules bring their own. */

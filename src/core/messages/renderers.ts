@@ -1,4 +1,4 @@
-import type { Finding } from '../verdict.ts';
+import type { Finding } from '../basics/verdict.ts';
 
 type Findings = readonly Finding[];
 

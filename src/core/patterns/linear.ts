@@ -20,8 +20,21 @@ const MOST_WAYS = 1000;
 /** Steps of the proof itself. */
 const MOST_WORK = 2_000_000;
 
+/** What was shown of expressions: rules are often made anew, and a proof takes its time. */
+const known = new Map<string, string | undefined>();
+const MOST_KNOWN = 1000;
+
 /** Why linear time cannot be shown, in words; `undefined` when it is shown. */
 export function whyNotLinear(expression: RegExp): string | undefined {
+  const key = String(expression);
+  if (known.has(key)) return known.get(key);
+  if (known.size >= MOST_KNOWN) known.clear();
+  const why = prove(expression);
+  known.set(key, why);
+  return why;
+}
+
+function prove(expression: RegExp): string | undefined {
   try {
     const node = parsePattern(expression);
     const { body, ahead } = withoutAhead(node);
@@ -130,7 +143,7 @@ const MORE: Copies = { most: 10, exactly: 40 };
 
 function checkWith(node: Node, copies: Copies): void {
   if (openWays(node, [], copies) > MOST_WAYS) throw new Unshown('it leaves too many ways open at a time');
-  new Proof(automatonOf(node, copies)).check();
+  new Shown(automatonOf(node, copies)).check();
 }
 
 /** Ways that may be open at a time: where the next character decides, only one goes on. */
@@ -212,7 +225,7 @@ function canBeEmpty(node: Node): boolean {
 }
 
 /** Looks for the two forms of a pattern whose ways become more and more. */
-class Proof {
+class Shown {
   readonly #steps: Automaton['steps'];
   /** Which of the smallest sets, that all others are made of, each state takes. */
   readonly #masks: readonly bigint[];

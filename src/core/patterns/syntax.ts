@@ -34,12 +34,14 @@ const LINE_ENDS = setOf([10, 10], [13, 13], [0x2028, 0x2029]);
 const ALL = setOf([0, 0x10ffff]);
 const BEYOND_ASCII = setOf([0x80, 0x10ffff]);
 
-const parser = new RegExpParser();
+/** Made when the first pattern is declared. */
+let parser: RegExpParser | undefined;
 
 export function parsePattern({ source, flags }: RegExp): Node {
   const refused = /[mv]/.exec(flags)?.[0];
   if (refused) throw new Unshown(`its flag ${refused}`);
   const unicode = flags.includes('u');
+  parser ??= new RegExpParser();
   const pattern = parser.parsePattern(source, 0, source.length, { unicode, unicodeSets: false });
   return new Reader(flags, source).either(pattern.alternatives);
 }

@@ -1,4 +1,4 @@
-import type { LookUpSpec } from '../stored/look-up.ts';
+import type { LookUpSpec } from '../declared/look-up.ts';
 import { leavesOf } from './leaves.ts';
 import type { LookUpPlan, Plan, RolePlan, UsePlan } from './plan.ts';
 import { walkSteps } from './walk.ts';

@@ -1,8 +1,6 @@
-import type { CollectionSpec } from '../stored/collection.ts';
-import type { LookUpSpec } from '../stored/look-up.ts';
+import type { Scalar } from '../basics/verdict.ts';
+import type { CollectionSpec, LookUpSpec, TermSpec, Terms } from '../declared/look-up.ts';
 import type { FixedValues, KnownNeed, Need, OverlapNeed, UniqueNeed } from '../stored/records.ts';
-import type { TermSpec, Terms } from '../stored/where.ts';
-import type { Scalar } from '../verdict.ts';
 import { leavesOf } from './leaves.ts';
 import type { LookUpPlan, Plan, UsePlan } from './plan.ts';
 

@@ -1,12 +1,11 @@
-import type { Day } from '../days.ts';
-import type { KindSpec, RoleSpec } from '../kinds/kind.ts';
+import type { Day } from '../basics/days.ts';
+import type { Texts } from '../basics/text.ts';
+import type { Severity } from '../basics/verdict.ts';
+import type { KindSpec, RoleSpec } from '../declared/kind.ts';
+import type { CollectionSpec, LookUpSpec } from '../declared/look-up.ts';
+import type { Definition, Filling, Takes } from '../declared/rule.ts';
 import type { Catalogue } from '../messages/catalogues/catalogue.ts';
-import type { Definition, Takes } from '../rules/definition.ts';
-import type { Severity } from '../rules/use.ts';
-import type { CollectionSpec } from '../stored/collection.ts';
 import type { FoundFact } from '../stored/found-facts.ts';
-import type { LookUpSpec } from '../stored/look-up.ts';
-import type { Texts } from '../text.ts';
 
 // The plan is neutral: it says what to read and evaluate, in which order, and nothing about how. The loop in this folder
 // executes it; generated code is another way to do the same.
@@ -15,7 +14,7 @@ import type { Texts } from '../text.ts';
 // value, `undefined` for what is absent, or UNSOUND for what failed. A group shares the frame of what it stands in.
 
 /** In a slot: there was something, and it failed. No rule reads it. */
-export const UNSOUND: unique symbol = Symbol('unsound');
+export const UNSOUND: unique symbol = Symbol.for('jestril.unsound');
 /** In a slot: the stored record that is amended has it, and nobody knows what. A rule that reads it cannot be decided. */
 export class Unstored {
   constructor(
@@ -27,12 +26,12 @@ export class Unstored {
 /** Of a field that the application has not loaded. */
 export const NOT_LOADED = new Unstored('stored-unsound');
 /** In the slot of a group that is there; in that of shapes stands the name of the shape. */
-export const PRESENT: unique symbol = Symbol('present');
+export const PRESENT: unique symbol = Symbol.for('jestril.present');
 
 export type Frame = unknown[];
 
 /** Stands for an index in the pointer of a field inside a list. */
-export const ENTRY: unique symbol = Symbol('entry');
+export const ENTRY: unique symbol = Symbol.for('jestril.entry');
 
 /** Where a field is, for findings. */
 export interface PlaceSpec {
@@ -48,13 +47,8 @@ export interface PlaceSpec {
   readonly secretNames: number;
 }
 
-/** What a missing field takes: a constant, what a function gives, or (a list or table) no entries. */
-export type Filling = { readonly value: unknown } | { readonly call: () => unknown } | { readonly empty: true };
-
 interface StepBase {
   readonly key: string;
-  /** `Object.prototype` has this key too, so only an own one counts. */
-  readonly ownOnly: boolean;
   readonly slot: number;
   readonly kind: KindSpec;
   readonly place: PlaceSpec;
@@ -65,11 +59,18 @@ interface StepBase {
   readonly checks: readonly ValueCheck[];
 }
 
+/** A cleaning step by its name. */
+export interface CleanStep {
+  readonly name: string;
+  /** Ready-made: its name says all. */
+  readonly isOurs?: true;
+  readonly apply: (value: unknown) => unknown;
+}
+
 export interface ScalarStep extends StepBase {
   readonly op: 'scalar';
-  readonly isText: boolean;
   readonly blankAllowed: boolean;
-  readonly cleans: readonly ((value: unknown) => unknown)[];
+  readonly cleans: readonly CleanStep[];
 }
 export interface GroupStep extends StepBase {
   readonly op: 'group';
@@ -147,6 +148,8 @@ export interface FactPlan {
   readonly found: readonly FoundFact[];
   /** The rule was given something secret: what it tells of its own is withheld, unless it is declared open. */
   readonly isSecret: boolean;
+  /** A finding tells the same of every submission: nothing of what was read or found. */
+  readonly isFixed: boolean;
   /** The labels of the roles, by role. */
   readonly labels: { readonly [role: string]: Texts };
 }
@@ -214,6 +217,15 @@ export interface UsePlan extends UseInfo {
   readonly hasName: boolean;
 }
 
+/** When code is written for a plan: once it has been judged often, at once, or never. */
+export type WhenWritten = 'when-busy' | 'at-once' | 'never';
+/** How often a plan was judged, and the code for it once that is often. Besides the plan: it says nothing about what is judged. */
+export interface Busy {
+  readonly when: WhenWritten;
+  count: number;
+  code: object | undefined;
+}
+
 /** The compiled form of an intake. */
 export interface Plan {
   readonly name: string;
@@ -240,4 +252,5 @@ export interface Plan {
   readonly storedIn: CollectionSpec | undefined;
   /** Every collection that some look-up asks. */
   readonly collections: readonly CollectionSpec[];
+  readonly busy: Busy;
 }

@@ -5,7 +5,8 @@ export function walkSteps(fields: FieldSteps, visit: (step: FieldStep) => void):
   for (const step of fields.steps) walkStep(step, visit);
 }
 
-function walkStep(step: FieldStep, visit: (step: FieldStep) => void): void {
+/** Visits a step, and every one inside it. */
+export function walkStep(step: FieldStep, visit: (step: FieldStep) => void): void {
   visit(step);
   if (step.op === 'group') walkSteps(step.inner, visit);
   if (step.op === 'shapes') for (const fields of step.shapes.values()) walkSteps(fields, visit);

@@ -1,42 +1,60 @@
-import { fault } from '../fault.ts';
-import type { FieldSpec } from '../kinds/field.ts';
-import { readConstant } from '../kinds/kind.ts';
-import type { Say } from './definition.ts';
-import type { ValueRule, ValueUse } from './use.ts';
+import { fault } from '../basics/fault.ts';
+import { type KindSpec, readConstant } from '../declared/kind.ts';
+import type { FieldSpec, Say, ValueRule, ValueUse } from '../declared/rule.ts';
 import { valueRule } from './value-rule.ts';
 
-type Value = string | number;
+type AllowedValue = string | number;
 type SimpleRule = ValueRule<'text' | 'whole' | 'decimal' | 'exact' | 'choice' | 'day' | 'moment' | 'time'>;
 const KINDS = ['text', 'whole', 'decimal', 'exact', 'choice', 'day', 'moment', 'time'] as const;
 
-interface Takes {
-  readonly values: readonly Value[];
+interface AllowedTakes {
+  readonly values: readonly AllowedValue[];
 }
 
+/** Whether what is sent and what is judged are written alike; a moment may come with any offset. */
+const isAsSent = ({ is }: KindSpec) => !is.some((name) => name === 'exact' || name === 'moment' || name === 'time');
+
 const common = {
-  facts: ({ values }: Takes) => ({ values }),
+  facts: ({ values }: AllowedTakes) => ({ values }),
   factNames: ['values'],
-  forField: ({ values }: Takes, { kind }: FieldSpec, say: Say): Takes => ({
-    values: values.map((value) => readConstant(kind, value, 'it names', say) as Value),
+  forField: ({ values }: AllowedTakes, { kind }: FieldSpec, say: Say): AllowedTakes => ({
+    values: values.map((value) => readConstant(kind, value, 'it names', say) as AllowedValue),
   }),
-  refuses({ values }: Takes) {
+  refuses({ values }: AllowedTakes) {
     if (!Array.isArray(values) || values.length === 0) fault('allowed and forbidden need a list of values.');
   },
 };
 
 const among = valueRule('allowed', KINDS, {
   ...common,
-  check: (value: Value, { values }: Takes) => values.includes(value),
+  check: (value: AllowedValue, { values }: AllowedTakes) => values.includes(value),
+  examples: ({ values }) => values,
+  schema: ({ values }, kind) => (isAsSent(kind) ? { schema: { enum: values } } : undefined),
   message: { en: '{field} must be {values}.' },
 });
 const notAmong = valueRule('forbidden', KINDS, {
   ...common,
-  check: (value: Value, { values }: Takes) => !values.includes(value),
+  check: (value: AllowedValue, { values }: AllowedTakes) => !values.includes(value),
+  examples: ({ values }) => values,
+  schema: ({ values }, kind) => (isAsSent(kind) ? { schema: { not: { enum: values } } } : undefined),
   message: { en: '{field} must not be {values}.' },
 });
 
-/** One of these values, exactly. A `choice` says the same as a kind. */
-export const allowed = (values: readonly Value[], use?: ValueUse): SimpleRule => among({ values }, use);
+/**
+ * One of these values, exactly. A `choice` says the same as a kind.
+ *
+ * @law One of these values, exactly.
+ * @example text('Pier', allowed(['north', 'south']))
+ * @holds 'north'
+ * @fails 'west'
+ */
+export const allowed = (values: readonly AllowedValue[], use?: ValueUse): SimpleRule => among({ values }, use);
 
-/** None of these values. */
-export const forbidden = (values: readonly Value[], use?: ValueUse): SimpleRule => notAmong({ values }, use);
+/**
+ * None of these values.
+ *
+ * @example text('Name', forbidden(['admin', 'root']))
+ * @holds 'Ida'
+ * @fails 'root'
+ */
+export const forbidden = (values: readonly AllowedValue[], use?: ValueUse): SimpleRule => notAmong({ values }, use);

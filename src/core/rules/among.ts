@@ -1,10 +1,11 @@
-import { isSameValue } from '../exact.ts';
-import type { Fields } from '../kinds/field.ts';
-import { roleOf } from '../kinds/kind.ts';
+import { isSameValue } from '../basics/exact.ts';
+import type { Fields } from '../declared/field.ts';
+import { roleOf } from '../declared/kind.ts';
+import type { BoundRule } from '../declared/rule.ts';
 import type { Alike, OfKind } from './roles.ts';
 import { define } from './rule.ts';
 import { type Exactness, exactnessOf } from './same.ts';
-import { type BoundRule, bind, type Use } from './use.ts';
+import { bind, type Use } from './use.ts';
 
 type Simple = 'text' | 'decimal' | 'exact' | 'day' | 'moment' | 'time' | 'choice';
 const SIMPLE: readonly Simple[] = ['text', 'decimal', 'exact', 'day', 'moment', 'time', 'choice'];
@@ -26,7 +27,14 @@ const oneOfThem = define(
   },
 );
 
-/** A value that some entry of a list has too: `among({ value: 'skipper', those: 'crew.*.name' })`; blames the value. */
+/**
+ * A value that some entry of a list has too: `among({ value: 'skipper', those: 'crew.*.name' })`; blames the value.
+ *
+ * @law A value that some entry of a list has too; blames the value.
+ * @example [{ skipper: text('Skipper'), crew: list('Crew', text('Name')) }, [among({ value: 'skipper', those: 'crew.*' })]]
+ * @holds { skipper: 'Ida', crew: ['Bo', 'Ida'] }
+ * @fails { skipper: 'Liv', crew: ['Bo', 'Ida'] }
+ */
 export const among = <F extends Fields, const P extends string>(
   roles: { readonly value: OfKind<F, P, Simple>['names']; readonly those: Alike<F, P, Simple>['names'] },
   use?: Use<F>,

@@ -1,13 +1,14 @@
-import { zoneFormat } from '../days.ts';
+import { zoneFormat } from '../basics/days.ts';
+import type { TextRule, ValueUse } from '../declared/rule.ts';
 import { COUNTRIES, CURRENCIES, GRANDFATHERED_TAGS } from './standards.ts';
-import type { ValueRule, ValueUse } from './use.ts';
 import { valueRule } from './value-rule.ts';
 
 // Codes of standards.
-type TextRule = ValueRule<'text'>;
 
 const tagged = valueRule('language-tag', ['text'], {
   check: (value: string) => value.length <= 100 && isLanguageTag(value.toLowerCase()),
+  examples: () => ['en', 'zh-Hant'],
+  schema: () => ({ schema: { pattern: '^[A-Za-z0-9]+(-[A-Za-z0-9]+)*$' }, leavesOut: 'that the tag is registered' }),
   message: { en: '{field} must be a language tag, such as nb-NO.' },
 });
 
@@ -43,12 +44,21 @@ function isPrivate([x, ...subtags]: readonly string[]): boolean {
   return x === 'x' && subtags.length > 0 && subtags.every((subtag) => /^[a-z0-9]{1,8}$/.test(subtag));
 }
 
-/** A well-formed language tag (BCP 47, RFC 5646): `nb`, `pl-PL`, `zh-Hant`, `x-marina`; in any case of letters. */
+/**
+ * A well-formed language tag (BCP 47, RFC 5646): `nb`, `pl-PL`, `zh-Hant`, `x-marina`; in any case of letters.
+ *
+ * @law A well-formed language tag (BCP 47).
+ * @example text('Language', languageTag())
+ * @holds 'zh-Hant'
+ * @fails 'zh_Hant'
+ */
 export const languageTag = (use?: ValueUse): TextRule => tagged({}, use);
 
 const zones = valueRule('time-zone', ['text'], {
   // Offsets such as +02:00 are no names, though Intl takes them.
   check: (value: string) => /^[A-Za-z][A-Za-z0-9_+/-]{0,63}$/.test(value) && isZone(value),
+  examples: () => ['Europe/Oslo'],
+  schema: () => ({ schema: { pattern: '^[A-Za-z][A-Za-z0-9_+/-]{0,63}$' }, leavesOut: 'that there is such a zone' }),
   message: { en: '{field} must be a time zone, such as Europe/Oslo.' },
 });
 
@@ -60,21 +70,46 @@ function isZone(value: string): boolean {
   }
 }
 
-/** The name of a time zone (IANA), as far as the run time knows it; in any case of letters. */
+/**
+ * The name of a time zone (IANA), as far as the run time knows it; in any case of letters.
+ *
+ * @law The name of a time zone (IANA), as far as the run time knows it.
+ * @example text('Zone', timeZone())
+ * @holds 'Europe/Oslo'
+ * @fails 'Europe/Pellwick'
+ */
 export const timeZone = (use?: ValueUse): TextRule => zones({}, use);
 
 const currency = valueRule('currency-code', ['text'], {
   check: (value: string) => CURRENCIES.has(value),
+  examples: () => ['NOK', 'EUR'],
+  schema: () => ({ schema: { pattern: '^[A-Z]{3}$' }, leavesOut: 'that there is such a currency' }),
   message: { en: '{field} must be a currency code, such as NOK.' },
 });
 
-/** A currency (ISO 4217, list one as of 2026-01-01), three capital letters. */
+/**
+ * A currency (ISO 4217, list one as of 2026-01-01), three capital letters.
+ *
+ * @law A currency (ISO 4217), as far as the run time knows it.
+ * @example text('Currency', currencyCode())
+ * @holds 'NOK'
+ * @fails 'NKR'
+ */
 export const currencyCode = (use?: ValueUse): TextRule => currency({}, use);
 
 const country = valueRule('country-code', ['text'], {
   check: (value: string) => COUNTRIES.has(value),
+  examples: () => ['NO', 'DE'],
+  schema: () => ({ schema: { pattern: '^[A-Z]{2}$' }, leavesOut: 'that there is such a country' }),
   message: { en: '{field} must be a country code, such as NO.' },
 });
 
-/** A country (ISO 3166-1 alpha-2, as of 2026-01-01), two capital letters. */
+/**
+ * A country (ISO 3166-1 alpha-2, as of 2026-01-01), two capital letters.
+ *
+ * @law A country (ISO 3166-1 alpha-2), as far as the run time knows it.
+ * @example text('Country', countryCode())
+ * @holds 'NO'
+ * @fails 'XX'
+ */
 export const countryCode = (use?: ValueUse): TextRule => country({}, use);

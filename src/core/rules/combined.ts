@@ -1,15 +1,24 @@
-import { fault } from '../fault.ts';
-import { roleOf } from '../kinds/kind.ts';
-import type { Texts } from '../text.ts';
-import type { Circumstances } from '../verdict.ts';
-import type { Definition, Takes } from './definition.ts';
+import { fault } from '../basics/fault.ts';
+import type { Texts } from '../basics/text.ts';
+import type { Circumstances } from '../basics/verdict.ts';
+import { type KindSpec, roleOf } from '../declared/kind.ts';
+import type { Definition, SchemaWords, Takes, UseSpec, ValueRule, ValueUse } from '../declared/rule.ts';
+import { schemaOf } from '../declared/schema-of.ts';
 import { define } from './rule.ts';
-import { bind, type UseSpec, type ValueRule, type ValueUse } from './use.ts';
+import { bind } from './use.ts';
 
 /** A combination brings its own message, since no part of it can speak for the whole. */
 type WithMessage = ValueUse & { readonly message: Texts };
 
-function combine(id: string, holds: (held: readonly boolean[]) => boolean) {
+/** Only what can be said of all parts can be said of the whole. */
+function combined(keyword: 'allOf' | 'anyOf' | 'not', parts: readonly UseSpec[], kind: KindSpec): SchemaWords | undefined {
+  const words = parts.map(({ rule, takes }) => schemaOf(rule, takes, kind));
+  if (words.some((each) => each === undefined || each.leavesOut !== undefined)) return undefined;
+  const schemas = words.map((each) => (each as SchemaWords).schema);
+  return { schema: keyword === 'not' ? { not: { anyOf: schemas } } : { [keyword]: schemas } };
+}
+
+function combine(id: string, keyword: 'allOf' | 'anyOf' | 'not', holds: (held: readonly boolean[]) => boolean) {
   const family = {};
   const made = new Map<string, Definition>();
 
@@ -26,7 +35,10 @@ function combine(id: string, holds: (held: readonly boolean[]) => boolean) {
           holds: (read: { readonly field: unknown }, _found: unknown, { parts }: Takes, at: Circumstances) =>
             holds((parts as readonly UseSpec[]).map((part) => partHolds(part, read.field, at))),
           needsZone: ({ parts }: { readonly parts: readonly UseSpec[] }) =>
-            parts.some(({ rule, takes }) => rule.needsZone?.(takes as never) === true),
+            parts.some(({ rule, takes }) => rule.needsZone?.(takes) === true),
+          examples: ({ parts }: Takes, at: Circumstances) =>
+            (parts as readonly UseSpec[]).flatMap(({ rule, takes }) => rule.examples?.(takes, at) ?? []),
+          schema: ({ parts }: Takes, kind: KindSpec) => combined(keyword, parts as readonly UseSpec[], kind),
           message: '{field}',
           blames: 'field',
         },
@@ -55,16 +67,35 @@ function combine(id: string, holds: (held: readonly boolean[]) => boolean) {
 }
 
 function partHolds({ rule, takes }: UseSpec, value: unknown, at: Circumstances): boolean {
-  const answer = rule.check?.(value as never, takes as never, at);
+  const answer = rule.check?.(value, takes, at);
   if (typeof answer !== 'boolean') throw new TypeError(`Rule "${rule.id}" gave something other than true or false.`);
   return answer;
 }
 
-/** Every one of these rules holds; one finding with a message of its own when not. */
-export const satisfiesAll = combine('satisfies-all', (held) => held.every(Boolean));
+/**
+ * Every one of these rules holds; one finding with a message of its own when not.
+ *
+ * @law Every one of these rules holds; one finding, with a message of its own.
+ * @example text('Code', satisfiesAll([length({ max: 4 }), digits()], { message: '{field} must be up to four digits.' }))
+ * @holds '407'
+ * @fails '40a'
+ */
+export const satisfiesAll = combine('satisfies-all', 'allOf', (held) => held.every(Boolean));
 
-/** At least one of these rules holds. */
-export const satisfiesAny = combine('satisfies-any', (held) => held.some(Boolean));
+/**
+ * At least one of these rules holds.
+ *
+ * @example text('Contact', satisfiesAny([email(), phone()], { message: '{field} must be an e-mail address or a phone number.' }))
+ * @holds '+4712345678'
+ * @fails 'ida'
+ */
+export const satisfiesAny = combine('satisfies-any', 'anyOf', (held) => held.some(Boolean));
 
-/** None of these rules holds. */
-export const satisfiesNone = combine('satisfies-none', (held) => !held.some(Boolean));
+/**
+ * None of these rules holds.
+ *
+ * @example text('Nickname', satisfiesNone([email(), phone()], { message: '{field} must not be a way to reach you.' }))
+ * @holds 'ida'
+ * @fails 'ida@fjordmail.example'
+ */
+export const satisfiesNone = combine('satisfies-none', 'not', (held) => !held.some(Boolean));

@@ -1,13 +1,14 @@
-import { type Day, nightsBetween } from '../days.ts';
-import { fault } from '../fault.ts';
+import { type Day, nightsBetween } from '../basics/days.ts';
+import { fault } from '../basics/fault.ts';
+import type { Fields } from '../declared/field.ts';
+import { roleOf } from '../declared/kind.ts';
+import type { BoundRule } from '../declared/rule.ts';
 import type { DayKind } from '../kinds/day.ts';
-import type { Fields } from '../kinds/field.ts';
-import { roleOf } from '../kinds/kind.ts';
 import type { Binding } from './roles.ts';
 import { define } from './rule.ts';
-import { type BoundRule, bind, type Use } from './use.ts';
+import { bind, type Use } from './use.ts';
 
-interface Limits {
+interface DayLimits {
   /** Defaults to none. */
   readonly least?: number;
   /** Defaults to none. */
@@ -21,15 +22,16 @@ const apart = define(
     holds(
       { from, to }: { from: Day; to: Day },
       _found: object,
-      { least = Number.NEGATIVE_INFINITY, most = Number.POSITIVE_INFINITY }: Limits,
+      { least = Number.NEGATIVE_INFINITY, most = Number.POSITIVE_INFINITY }: DayLimits,
     ) {
       const days = nightsBetween(from, to);
       return days >= least && days <= most;
     },
-    facts: (_read: object, _found: object, takes: Limits) => ({ ...takes }),
+    facts: (_read: object, _found: object, takes: DayLimits) => ({ ...takes }),
     factNames: ['least', 'most'],
+    isFixed: true,
     open: true,
-    words: ({ least, most }: Limits) => ({
+    words: ({ least, most }: DayLimits) => ({
       limits: least === undefined ? 'most' : most === undefined ? 'least' : least === most ? 'exactly' : 'both',
     }),
     wordNames: ['limits'],
@@ -55,16 +57,25 @@ const apart = define(
   },
 );
 
-/** The days (nights) from one day to another, from `least` to `most`, both allowed; blames the second. */
+/**
+ * The days (nights) from one day to another, from `least` to `most`, both allowed; blames the second.
+ *
+ * @law The days from one day to another are within limits, both allowed; blames the second.
+ * @option least | days at least | none
+ * @option most | days at most | none
+ * @example [{ from: day('Arrival'), to: day('Departure') }, [daysApart({ from: 'from', to: 'to' }, { least: 1, most: 28 })]]
+ * @holds { from: '2031-05-01', to: '2031-05-29' }
+ * @fails { from: '2031-05-01', to: '2031-05-30' }
+ */
 export const daysApart = <F extends Fields>(
   roles: Binding<{ from: DayKind; to: DayKind }, F>,
-  limits: Limits,
+  limits: DayLimits,
   use?: Use<F>,
 ): BoundRule<F> => {
-  const { least, most } = (limits ?? fault('daysApart needs its limits as its second argument: least, most, or both.')) as Limits;
+  const { least, most } = (limits ?? fault('daysApart needs its limits as its second argument: least, most, or both.')) as DayLimits;
   for (const limit of [least, most])
     if (limit !== undefined && !Number.isInteger(limit)) fault(`daysApart: ${limit} is not a number of days.`);
   if (least === undefined && most === undefined) fault('daysApart needs least or most.');
   if (least !== undefined && most !== undefined && least > most) fault(`daysApart: least ${least} is more than most ${most}.`);
-  return bind(apart, roles as never, limits, use) as never;
+  return bind(apart, roles, limits, use) as never;
 };

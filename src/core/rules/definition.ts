@@ -1,101 +1,11 @@
-import { Fault, fault, nearest } from '../fault.ts';
-import type { FieldSpec } from '../kinds/field.ts';
-import { fits, type KindSpec, type RoleSpec } from '../kinds/kind.ts';
+import { Fault, fault, nearest } from '../basics/fault.ts';
+import type { Texts } from '../basics/text.ts';
+import { fits } from '../declared/kind.ts';
+import type { LookUpSpec } from '../declared/look-up.ts';
+import type { Claimant, Definition, Facts, RoleSpecs } from '../declared/rule.ts';
+import { CLAIMED } from '../declared/rule.ts';
 import { slotsOf } from '../messages/slots.ts';
 import { foundFacts } from '../stored/found-facts.ts';
-import type { LookUpSpec } from '../stored/look-up.ts';
-import type { Conflict } from '../stored/records.ts';
-import type { TermSpec } from '../stored/where.ts';
-import type { Texts } from '../text.ts';
-import type { Circumstances } from '../verdict.ts';
-
-export type RoleSpecs = { readonly [role: string]: RoleSpec };
-export type LookUpSpecs = { readonly [name: string]: LookUpSpec };
-export type Takes = { readonly [parameter: string]: unknown };
-export type Reads = { readonly [role: string]: unknown };
-export type Found = { readonly [lookUp: string]: unknown; readonly [CLAIMED]?: Claimant };
-export type Facts = { readonly [fact: string]: unknown };
-
-/** A rule as the run time sees it, whoever made it. */
-export interface Definition {
-  readonly id: string;
-  /** Definitions of one family may share an id: `unique` makes one for every set of columns. */
-  readonly family: object;
-  readonly reads: RoleSpecs;
-  readonly takes: { readonly [parameter: string]: RoleSpec };
-  readonly looksUp: LookUpSpecs;
-  /** Look-ups for the message only, asked once the rule has failed. What they find is under their names in `found`. */
-  readonly tells?: LookUpSpecs;
-  /** Two rows, or two entries of a list, must not both have what it reads. */
-  readonly claims?: ClaimSpec;
-  /** The sort of constraint by which a database enforces the same. */
-  readonly mirrors?: Conflict['sort'];
-  readonly how: 'holds' | 'failing' | 'asks';
-  readonly run: (read: never, found: never, takes: never, at: Circumstances) => unknown;
-  /** Of a value rule: the same with the bare value, so that nothing is allocated for what holds. */
-  readonly check?: (value: never, takes: never, at: Circumstances) => unknown;
-  /** Of a value rule on lists: it looks at the number of entries only, whatever they are. */
-  readonly countsOnly?: boolean;
-  /** Of a value rule on lists: the index of the entry at fault, which is blamed instead of the list. */
-  readonly entryOf?: (value: never, takes: never) => number | undefined;
-  /** Milliseconds an `asks` may take. */
-  readonly within?: number;
-  /** Worked out only for what failed. */
-  readonly facts?: (read: never, found: never, takes: never, at: Circumstances) => Facts;
-  /** Facts that tell nothing of what was read or found, and are told beside secrets too; `true` for all. */
-  readonly open?: true | readonly string[];
-  /** Reads the constants among its parameters by the field that it stands on, and refuses what that field can never be. */
-  readonly forField?: (takes: never, field: FieldSpec, say: Say) => Takes;
-  /** The same for what several roles are bound to. */
-  readonly forRoles?: (takes: never, roles: readonly RoleField[], say: Say) => Takes;
-  /** The names that `facts` gives, where they are known beforehand. */
-  readonly factNames?: readonly string[];
-  /** What only the message needs: words for people in its language, and what selects between its branches. */
-  readonly words?: (takes: never, read: never) => { readonly [slot: string]: Texts | readonly Texts[] };
-  readonly wordNames?: readonly string[];
-  /** It asks only whether a field is there: under however many conditions, that is one cause. */
-  readonly isPresence?: true;
-  /** All roles have to be bound to fields of one kind, whichever of those they accept. */
-  readonly alike?: true;
-  /** True when these parameters need the intake's time zone. */
-  readonly needsZone?: (takes: never) => boolean;
-  /** Throws a `Fault` for parameters that contradict themselves. */
-  readonly refuses?: (takes: never) => void;
-  readonly message: Texts;
-  readonly blames: readonly string[];
-}
-
-/** Throws a `Fault` that says where; the sentence goes on from there. */
-export type Say = (sentence: string) => never;
-/** A field that a role is bound to. */
-export interface RoleField {
-  readonly path: string;
-  readonly kind: KindSpec;
-  /** Of shapes: their names. */
-  readonly shapes: readonly string[] | undefined;
-}
-
-/** What is claimed: the values asked with, or with an interval that must not overlap another. */
-export interface ClaimSpec {
-  readonly terms: readonly TermSpec[];
-  /** The columns that hold exact decimals: texts that are compared as numbers. */
-  readonly exact: readonly string[];
-  readonly interval?: {
-    readonly from: string;
-    readonly to: string;
-    readonly touching: boolean /** Texts that stand for numbers. */;
-    readonly isNumber: boolean;
-  };
-}
-
-/** In `found`: who claimed the same before. Besides, no look-up was asked. */
-export const CLAIMED: unique symbol = Symbol('claimed');
-/** An earlier row of a `judgeMany`, or an earlier entry of the same submission. */
-export interface Claimant {
-  readonly row?: number;
-  readonly entry?: number | string;
-  readonly pointer?: string;
-}
 
 /** Facts of a rule that claims: whether a stored record, an earlier row, an earlier entry or another field has the same. */
 function claimFacts(_read: never, found: { readonly [CLAIMED]?: Claimant }): Facts {

@@ -1,5 +1,5 @@
-import type { ValueRule, ValueUse } from './use.ts';
-import { valueRule } from './value-rule.ts';
+import type { ValueRule, ValueUse } from '../declared/rule.ts';
+import { A_REMARK, valueRule } from './value-rule.ts';
 
 // "Valid e-mail address" of the WHATWG HTML standard (input type=email).
 const ADDRESS =
@@ -7,8 +7,18 @@ const ADDRESS =
 
 const address = valueRule('email', ['text'], {
   check: (value: string) => ADDRESS.test(value),
+  examples: () => ['ida@fjordmail.example', 'bram@keelpost.example'],
+  schema: () => ({ schema: { format: 'email' }, leavesOut: A_REMARK }),
+  control: () => ({ type: 'email' }),
   message: { en: '{field} must be an e-mail address, such as name@example.org.' },
 });
 
-/** An e-mail address as browsers check it (WHATWG HTML, `input type=email`): ASCII, one `@`, no comments. */
+/**
+ * An e-mail address as browsers check it (WHATWG HTML, `input type=email`): ASCII, one `@`, no comments.
+ *
+ * @law An e-mail address as browsers check it (WHATWG HTML).
+ * @example text('E-mail', email())
+ * @holds 'ida@fjordmail.example'
+ * @fails 'ida@'
+ */
 export const email = (use?: ValueUse): ValueRule<'text'> => address({}, use);

@@ -1,12 +1,12 @@
-import type { ValueRule, ValueUse } from './use.ts';
-import { valueRule } from './value-rule.ts';
-
-type TextRule = ValueRule<'text'>;
+import type { TextRule, ValueUse } from '../declared/rule.ts';
+import { A_REMARK, valueRule } from './value-rule.ts';
 
 const STANDARD = /^[A-Za-z0-9+/]*={0,2}$/;
 const URL_SAFE = /^[A-Za-z0-9_-]*={0,2}$/;
 
 const encoded = valueRule('base64', ['text'], {
+  examples: () => ['YWhveQ=='],
+  schema: ({ urlSafe }) => (urlSafe ? undefined : { schema: { contentEncoding: 'base64' }, leavesOut: A_REMARK }),
   check(value: string, { urlSafe }: { urlSafe: boolean }) {
     if (!(urlSafe ? URL_SAFE : STANDARD).test(value)) return false;
     const padding = value.endsWith('==') ? 2 : value.endsWith('=') ? 1 : 0;
@@ -17,10 +17,20 @@ const encoded = valueRule('base64', ['text'], {
   message: { en: '{field} must be text in base64.' },
 });
 
-/** Base64 (RFC 4648, section 4), padded; with `urlSafe` that of section 5, whose padding may be left out. */
+/**
+ * Base64 (RFC 4648, section 4), padded; with `urlSafe` that of section 5, whose padding may be left out.
+ *
+ * @law Text in base64 (RFC 4648).
+ * @option urlSafe | the alphabet for URLs; its padding may be left out | false
+ * @example text('Token', base64())
+ * @holds 'YWhveQ=='
+ * @fails 'YWhveQ'
+ */
 export const base64 = ({ urlSafe = false }: { readonly urlSafe?: boolean } = {}, use?: ValueUse): TextRule => encoded({ urlSafe }, use);
 
 const json = valueRule('json-text', ['text'], {
+  examples: () => ['{"a":1}'],
+  schema: () => ({ schema: { contentMediaType: 'application/json' }, leavesOut: A_REMARK }),
   check(value: string) {
     try {
       JSON.parse(value);
@@ -32,5 +42,11 @@ const json = valueRule('json-text', ['text'], {
   message: { en: '{field} must be JSON text.' },
 });
 
-/** Text that is JSON (RFC 8259). */
+/**
+ * Text that is JSON (RFC 8259).
+ *
+ * @example text('Settings', jsonText())
+ * @holds '{"a":1}'
+ * @fails '{a:1}'
+ */
 export const jsonText = (use?: ValueUse): TextRule => json({}, use);

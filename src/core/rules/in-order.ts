@@ -1,17 +1,18 @@
-import { compareNumbers } from '../exact.ts';
-import type { Fields } from '../kinds/field.ts';
-import { roleOf } from '../kinds/kind.ts';
+import { compareNumbers } from '../basics/exact.ts';
+import type { Fields } from '../declared/field.ts';
+import { roleOf } from '../declared/kind.ts';
+import type { BoundRule, RolePaths } from '../declared/rule.ts';
 import type { Alike, OfKind } from './roles.ts';
 import { define } from './rule.ts';
-import { type BoundRule, bind, type RolePaths, type Use } from './use.ts';
+import { bind, type Use } from './use.ts';
 
-type Ordered = 'day' | 'moment' | 'time' | 'decimal' | 'exact';
+type OrderedKind = 'day' | 'moment' | 'time' | 'decimal' | 'exact';
 
 export interface InOrder {
   readonly id: string;
   // `later` takes its kind from `earlier`, so that a day cannot be compared with a number.
   <F extends Fields, const E extends string>(
-    roles: { readonly earlier: OfKind<F, E, Ordered>['names']; readonly later: Alike<F, E, Ordered>['names'] },
+    roles: { readonly earlier: OfKind<F, E, OrderedKind>['names']; readonly later: Alike<F, E, OrderedKind>['names'] },
     use?: Use<F> & {
       /** Two that are equal are in order, too. Defaults to false. */
       readonly orEqual?: boolean;
@@ -19,13 +20,16 @@ export interface InOrder {
   ): BoundRule<F>;
 }
 
-const ORDERED: readonly Ordered[] = ['day', 'moment', 'time', 'decimal', 'exact'];
+const ORDERED: readonly OrderedKind[] = ['day', 'moment', 'time', 'decimal', 'exact'];
 
-type Value = string | number;
+type OrderedValue = string | number;
+
+const NUMBER = /^-?[0-9.]+$/;
 
 /** Days, moments and times sort as text; exact decimals are text too, and do not. */
-function isNumber(value: Value): boolean {
-  return typeof value === 'number' || /^-?[0-9.]+$/.test(value);
+function isNumber(value: OrderedValue): boolean {
+  // What has a dash after its fourth character is a day or moment, which most of them are.
+  return typeof value === 'number' || (value.charCodeAt(4) !== 45 && NUMBER.test(value));
 }
 
 const inOrderDefinition = define(
@@ -33,14 +37,17 @@ const inOrderDefinition = define(
   { earlier: roleOf(ORDERED), later: roleOf(ORDERED) },
   {
     alike: true,
-    holds: ({ earlier, later }: { earlier: Value; later: Value }, _found: object, { orEqual }: { orEqual: boolean }) => {
-      const difference = isNumber(later) ? compareNumbers(earlier, later) : earlier < later ? -1 : earlier > later ? 1 : 0;
+    holds: ({ earlier, later }: { earlier: OrderedValue; later: OrderedValue }, _found: object, { orEqual }: { orEqual: boolean }) => {
+      if (!isNumber(later)) return orEqual ? earlier <= later : earlier < later;
+      const difference = compareNumbers(earlier, later);
       return orEqual ? difference <= 0 : difference < 0;
     },
-    words: ({ orEqual }: { orEqual: boolean }, { later }: { later: Value }) => ({
+    words: ({ orEqual }: { orEqual: boolean }, { later }: { later: OrderedValue }) => ({
       kind: `${isNumber(later) ? 'number' : 'time'}${orEqual ? 'OrEqual' : ''}`,
     }),
     wordNames: ['kind'],
+    // Number or time: the kind of the fields settles it.
+    isFixed: true,
     message: {
       en: '{kind, select, number {{later} must be more than {earlier}.} numberOrEqual {{later} must not be less than {earlier}.} timeOrEqual {{later} must not be before {earlier}.} other {{later} must be after {earlier}.}}',
     },
@@ -59,7 +66,14 @@ const inOrderDefinition = define(
   },
 );
 
-/** Two days, moments, times or numbers, the first before (less than) the second; blames the later one. */
+/**
+ * Two days, moments, times or numbers, the first before (less than) the second; blames the later one.
+ *
+ * @option orEqual | two that are equal are in order, too | false
+ * @example [{ from: day('Arrival'), to: day('Departure') }, [inOrder({ earlier: 'from', later: 'to' })]]
+ * @holds { from: '2031-05-01', to: '2031-05-02' }
+ * @fails { from: '2031-05-01', to: '2031-05-01' }
+ */
 export const inOrder: InOrder = Object.assign(
   (roles: RolePaths, { orEqual = false, ...use }: { readonly orEqual?: boolean } = {}) =>
     bind(inOrderDefinition, roles, { orEqual }, use) as never,

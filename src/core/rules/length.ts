@@ -1,15 +1,15 @@
-import { fault } from '../fault.ts';
-import { codePoints } from '../text.ts';
-import type { ValueRule, ValueUse } from './use.ts';
+import { fault } from '../basics/fault.ts';
+import { codePoints } from '../basics/text.ts';
+import type { ValueRule, ValueUse } from '../declared/rule.ts';
 import { valueRule } from './value-rule.ts';
 
-interface Limits {
+interface LengthLimits {
   readonly min?: number;
   readonly max?: number;
 }
 
 const limited = valueRule('length', ['text', 'list'], {
-  check(value: string | readonly unknown[], { min = 0, max = Number.POSITIVE_INFINITY }: Limits) {
+  check(value: string | readonly unknown[], { min = 0, max = Number.POSITIVE_INFINITY }: LengthLimits) {
     const units = value.length;
     // A code point takes one or two units, so most texts are settled without counting.
     if (typeof value !== 'string' || units < min || units <= 1) return units >= min && units <= max;
@@ -18,7 +18,14 @@ const limited = valueRule('length', ['text', 'list'], {
     const points = codePoints(value);
     return points >= min && points <= max;
   },
+  control: ({ min, max }) => ({ ...(min !== undefined && { minlength: min }), ...(max !== undefined && { maxlength: max }) }),
+  edges: ({ min, max }) => ({ sizes: [min, max].filter((limit) => limit !== undefined) }),
+  schema: ({ min, max }, { is }) => {
+    const [least, most] = is.includes('list') ? ['minItems', 'maxItems'] : ['minLength', 'maxLength'];
+    return { schema: { ...(min !== undefined && { [least as string]: min }), ...(max !== undefined && { [most as string]: max }) } };
+  },
   countsOnly: true,
+  isFixed: true,
   facts: ({ min, max }) => ({ ...(min !== undefined && { min }), ...(max !== undefined && { max }) }),
   factNames: ['min', 'max'],
   words: ({ min, max }, value) => ({
@@ -49,5 +56,14 @@ const limited = valueRule('length', ['text', 'list'], {
   },
 });
 
-/** The number of a text's characters (Unicode code points) or of a list's entries. Both limits are allowed values. */
-export const length = (limits: Limits, use?: ValueUse): ValueRule<'text' | 'list'> => limited(limits, use);
+/**
+ * The number of a text's characters (Unicode code points) or of a list's entries. Both limits are allowed values.
+ *
+ * @law So many characters (Unicode code points) or entries; both limits are allowed values.
+ * @option min | at least | none
+ * @option max | at most | none
+ * @example text('Notes', length({ min: 2, max: 5 }))
+ * @holds 'ab'
+ * @fails 'a'
+ */
+export const length = (limits: LengthLimits, use?: ValueUse): ValueRule<'text' | 'list'> => limited(limits, use);

@@ -1,10 +1,11 @@
-import { fault, nearest } from '../fault.ts';
-import { type AnyField, specOf } from '../kinds/field.ts';
-import { readConstant } from '../kinds/kind.ts';
-import type { ValueRule, ValueUse } from './use.ts';
+import { fault, nearest } from '../basics/fault.ts';
+import type { AnyField } from '../declared/field.ts';
+import { readConstant } from '../declared/kind.ts';
+import type { ValueRule, ValueUse } from '../declared/rule.ts';
+import { specOf } from '../kinds/field.ts';
 import { valueRule } from './value-rule.ts';
 
-type Scalar = string | number | boolean;
+type Entry = string | number | boolean;
 
 function keyOf(entry: unknown, by: string | undefined): unknown {
   const key = by === undefined ? entry : (entry as { readonly [name: string]: unknown } | undefined)?.[by];
@@ -12,12 +13,12 @@ function keyOf(entry: unknown, by: string | undefined): unknown {
   return typeof key === 'object' && key !== null ? JSON.stringify(key) : key;
 }
 
-interface Takes {
+interface ContentTakes {
   readonly by: string | undefined;
 }
 
 /** The first entry that is like an earlier one, and that one. */
-function repetitionIn(value: readonly unknown[], { by }: Takes): readonly [entry: number, sameAs: number] | undefined {
+function repetitionIn(value: readonly unknown[], { by }: ContentTakes): readonly [entry: number, sameAs: number] | undefined {
   const seen = new Map<unknown, number>();
   for (const [index, entry] of value.entries()) {
     const key = keyOf(entry, by);
@@ -31,7 +32,9 @@ function repetitionIn(value: readonly unknown[], { by }: Takes): readonly [entry
 }
 
 const different = valueRule('distinct', ['list'], {
-  check: (value: readonly unknown[], takes: Takes) => repetitionIn(value, takes) === undefined,
+  check: (value: readonly unknown[], takes: ContentTakes) => repetitionIn(value, takes) === undefined,
+  schema: ({ by }) =>
+    by === undefined ? { schema: { uniqueItems: true }, leavesOut: 'entries that are the same once they are cleaned' } : undefined,
   // Entries are counted from 1, as people do.
   facts(takes, _at, value) {
     const [entry = 0, sameAs = 0] = repetitionIn(value, takes) ?? [];
@@ -50,16 +53,26 @@ const different = valueRule('distinct', ['list'], {
   message: { en: '{field} must not have the same entry twice: entry {entry} is the same as entry {sameAs}.' },
 });
 
-/** No two entries alike; `by` compares one of their fields only. Blames the entry that repeats an earlier one. */
+/**
+ * No two entries alike; `by` compares one of their fields only. Blames the entry that repeats an earlier one.
+ *
+ * @law No two entries alike.
+ * @option by | the field of the entries that is compared | the whole entry
+ * @example list('Crew', group('Member', { name: text('Name') }), distinct({ by: 'name' }))
+ * @holds [{ name: 'Ida' }, { name: 'Bo' }]
+ * @fails [{ name: 'Ida' }, { name: 'Ida' }]
+ */
 export const distinct = ({ by }: { readonly by?: string } = {}, use?: ValueUse): ValueRule<'list'> => different({ by }, use);
 
 const including = valueRule('must-contain', ['list'], {
-  check: (value: readonly unknown[], { entry }: { entry: Scalar }) => value.includes(entry),
+  check: (value: readonly unknown[], { entry }: { entry: Entry }) => value.includes(entry),
+  examples: ({ entry }) => [[entry]],
+  schema: ({ entry }) => ({ schema: { contains: { const: entry } } }),
   facts: (takes) => takes,
   factNames: ['entry'],
   forField({ entry }, { item }, say) {
     const { kind } = specOf(item as AnyField, 'item');
-    return { entry: readConstant(kind, entry, 'it looks for', say) as Scalar };
+    return { entry: readConstant(kind, entry, 'it looks for', say) as Entry };
   },
   refuses({ entry }) {
     if (!['string', 'number', 'boolean'].includes(typeof entry)) fault('mustContain needs a text, number or flag that an entry has to be.');
@@ -67,5 +80,11 @@ const including = valueRule('must-contain', ['list'], {
   message: { en: '{field} must contain {entry}.' },
 });
 
-/** Some entry is this text, number or flag. */
-export const mustContain = (entry: Scalar, use?: ValueUse): ValueRule<'list'> => including({ entry }, use);
+/**
+ * Some entry is this text, number or flag.
+ *
+ * @example list('Languages', text('Language'), mustContain('en'))
+ * @holds ['nb', 'en']
+ * @fails ['nb']
+ */
+export const mustContain = (entry: Entry, use?: ValueUse): ValueRule<'list'> => including({ entry }, use);

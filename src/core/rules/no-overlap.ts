@@ -1,12 +1,12 @@
-import { fault } from '../fault.ts';
-import type { Fields } from '../kinds/field.ts';
+import { fault } from '../basics/fault.ts';
+import type { Fields } from '../declared/field.ts';
+import type { Comparison, TermSpec } from '../declared/look-up.ts';
+import type { BoundRule } from '../declared/rule.ts';
+import { CLAIMED, type Found } from '../declared/rule.ts';
 import type { Collection } from '../stored/collection.ts';
 import type { Columns } from '../stored/look-up.ts';
-import type { Comparison } from '../stored/records.ts';
-import type { TermSpec } from '../stored/where.ts';
-import { CLAIM_FACTS, CLAIMED, type Found } from './definition.ts';
+import { CLAIM_FACTS } from './definition.ts';
 import { type ColumnPaths, exactColumns, ROW, type StoredUse, storedRule } from './stored-rule.ts';
-import type { BoundRule } from './use.ts';
 
 const bound = storedRule('no-overlap');
 
@@ -18,6 +18,16 @@ const bound = storedRule('no-overlap');
  *
  * @param columns column to field: those that have to be alike, and the two of the interval
  * @param use `interval`: the columns of its beginning and its end
+ *
+ * @law The interval shares nothing with that of a stored row which is alike in the other columns, but for the record that is judged again (`itself`); nor with that of an earlier entry or row.
+ * @option interval | the columns of its beginning and its end | needed
+ * @option touching | `refused`: one must not end as the other begins | `allowed`
+ * @option only | only rows count that have these values, of fields or fixed with `exactly(…)` | all rows
+ * @option constraint | the name of the database’s constraint that enforces the same | known by its columns
+ * @example [{ berth: text('Berth'), from: day('Arrival'), to: day('Departure') }, [noOverlap(collection('bookings', { id: whole, berth: text, arrives: day, departs: day }, { key: 'id' }), { berth: 'berth', arrives: 'from', departs: 'to' }, { interval: ['arrives', 'departs'] })]]
+ * @holds { berth: 'A1', from: '2031-05-14', to: '2031-05-15' }
+ * @fails { berth: 'A1', from: '2031-05-13', to: '2031-05-15' }
+ * @stored {"bookings":[{"id":1,"berth":"A1","arrives":"2031-05-10","departs":"2031-05-14"}]}
  */
 export const noOverlap = <C extends Columns, K extends keyof C, F extends Fields>(
   stored: Collection<C, K>,

@@ -1,18 +1,27 @@
-import { fault } from '../fault.ts';
+import { fault } from '../basics/fault.ts';
+import type { TextRule, ValueUse } from '../declared/rule.ts';
 import { IBAN_STRUCTURES } from './standards.ts';
-import type { ValueRule, ValueUse } from './use.ts';
-import { valueRule } from './value-rule.ts';
+import { A_REMARK, valueRule } from './value-rule.ts';
 
 // Numbers that an authority gives, each with its own check.
-type TextRule = ValueRule<'text'>;
 
 const PHONE = /^\+[1-9][0-9]{6,14}$/;
 const dialled = valueRule('phone', ['text'], {
   check: (value: string) => PHONE.test(value),
+  examples: () => ['+4712345678', '12345678'],
+  matches: () => PHONE,
+  control: () => ({ type: 'tel' }),
   message: { en: '{field} must be a phone number with its country code, such as +4712345678.' },
 });
 
-/** An international phone number (ITU-T E.164): a plus sign and 7 to 15 digits, without blanks. */
+/**
+ * An international phone number (ITU-T E.164): a plus sign and 7 to 15 digits, without blanks.
+ *
+ * @law An international phone number (ITU-T E.164), without blanks.
+ * @example text('Phone', phone())
+ * @holds '+4712345678'
+ * @fails '12345678'
+ */
 export const phone = (use?: ValueUse): TextRule => dialled({}, use);
 
 const UUID = /^[0-9a-f]{8}-[0-9a-f]{4}-([0-9a-f])[0-9a-f]{3}-([0-9a-f])[0-9a-f]{3}-[0-9a-f]{12}$/i;
@@ -20,6 +29,8 @@ const NIL = '00000000-0000-0000-0000-000000000000';
 const MAX = 'ffffffff-ffff-ffff-ffff-ffffffffffff';
 
 const identified = valueRule('uuid', ['text'], {
+  examples: ({ versions }) => [`01890a5d-ac96-${versions?.[0] ?? 7}74b-bcce-b302099a8057`],
+  schema: () => ({ schema: { format: 'uuid' }, leavesOut: A_REMARK }),
   check(value: string, { versions }: { versions: readonly number[] | undefined }) {
     const parts = UUID.exec(value);
     if (!parts) return false;
@@ -38,7 +49,15 @@ const identified = valueRule('uuid', ['text'], {
   message: { en: '{field} must be a UUID, such as 01890a5d-ac96-774b-bcce-b302099a8057.' },
 });
 
-/** A UUID (RFC 9562), in upper or lower case. Defaults to versions 1 to 8, Nil and Max; naming versions leaves the last two out. */
+/**
+ * A UUID (RFC 9562), in upper or lower case. Defaults to versions 1 to 8, Nil and Max; naming versions leaves the last two out.
+ *
+ * @law A UUID (RFC 9562).
+ * @option versions | of 1 to 8; naming them leaves out Nil and Max | all
+ * @example text('Id', uuid({ versions: [4, 7] }))
+ * @holds '01890a5d-ac96-774b-bcce-b302099a8057'
+ * @fails '01890a5d-ac96-174b-bcce-b302099a8057'
+ */
 export const uuid = ({ versions }: { readonly versions?: readonly number[] } = {}, use?: ValueUse): TextRule =>
   identified({ versions }, use);
 
@@ -54,11 +73,20 @@ function hasCardSum(digits: string): boolean {
 }
 
 const carded = valueRule('card-number', ['text'], {
+  examples: () => ['79927398713'],
+  schema: () => ({ schema: { pattern: '^[0-9]{8,19}$' }, leavesOut: 'the check digit' }),
   check: (value: string) => /^[0-9]{8,19}$/.test(value) && !/^0+$/.test(value) && hasCardSum(value),
   message: { en: '{field} must be a card number, digits only; please check it for typing mistakes.' },
 });
 
-/** A card number (ISO/IEC 7812): 8 to 19 digits without blanks, with the right check digit. */
+/**
+ * A card number (ISO/IEC 7812): 8 to 19 digits without blanks, with the right check digit.
+ *
+ * @law A card number (ISO/IEC 7812) with the right check digit, digits only.
+ * @example text('Card', cardNumber())
+ * @holds '79927398713'
+ * @fails '79927398710'
+ */
 export const cardNumber = (use?: ValueUse): TextRule => carded({}, use);
 
 const structures = new Map<string, RegExp>();
@@ -90,6 +118,8 @@ function remainder97(text: string): number {
 }
 
 const accounted = valueRule('iban', ['text'], {
+  examples: () => ['NO9386011117947'],
+  schema: () => ({ schema: { pattern: '^[A-Z]{2}[0-9]{2}[A-Z0-9]{1,30}$' }, leavesOut: 'the country and the check digits' }),
   check(value: string) {
     if (!/^[A-Z]{2}[0-9]{2}[A-Z0-9]{1,30}$/.test(value) || !structureOf(value.slice(0, 2))?.test(value.slice(4))) return false;
     const sum = Number(value.slice(2, 4));
@@ -101,5 +131,10 @@ const accounted = valueRule('iban', ['text'], {
 /**
  * An international bank account number (ISO 13616) in its electronic form, of its country's structure (registry as of 2025-12), with the right
  * check digits.
+ *
+ * @law A bank account number (ISO 13616) in electronic form, of its country’s length, with the right check digits.
+ * @example text('Account', iban())
+ * @holds 'NO9386011117947'
+ * @fails 'NO9386011117948'
  */
 export const iban = (use?: ValueUse): TextRule => accounted({}, use);

@@ -1,16 +1,18 @@
 import { whyNotLinear } from '#pattern-proof';
-import { fault } from '../fault.ts';
-import type { Texts } from '../text.ts';
-import type { ValueRule, ValueUse } from './use.ts';
+import { fault } from '../basics/fault.ts';
+import type { Texts } from '../basics/text.ts';
+import type { ValueRule, ValueUse } from '../declared/rule.ts';
 import { valueRule } from './value-rule.ts';
 
-interface Takes {
+interface PatternTakes {
   readonly expression: RegExp;
   readonly description: Texts;
 }
 
 const matching = valueRule('pattern', ['text'], {
-  check: (value: string, { expression }: Takes) => expression.test(value),
+  check: (value: string, { expression }: PatternTakes) => expression.test(value),
+  matches: ({ expression }) => expression,
+  control: ({ expression: { source, flags } }) => (isWhole(source, flags) ? { pattern: source.slice(1, -1) } : {}),
   words: ({ description }) => ({ description }),
   wordNames: ['description'],
   refuses({ expression, description }) {
@@ -28,11 +30,28 @@ const matching = valueRule('pattern', ['text'], {
   message: { en: '{field} must be {description}.' },
 });
 
+/** Whether a browser would read it alike: it compiles the expression with the flag v, and matches the whole text. */
+function isWhole(source: string, flags: string): boolean {
+  // Alternatives at the top would be anchored otherwise.
+  if (flags !== '' || !/^\^.*\$$/s.test(source) || /\|/.test(source.replaceAll(/\(.*\)|\[.*\]/g, ''))) return false;
+  try {
+    new RegExp(source, 'v');
+    return true;
+  } catch {
+    return false;
+  }
+}
+
 /**
  * Text that the expression matches. Anchor it (`^…$`) to speak of the whole text.
  * An expression that could take more than linear time on hostile text is refused: see docs/patterns.md.
  *
  * @param description completes the sentence "… must be", such as `two capital letters and four digits`
+ *
+ * @law The expression matches. One that could take more than linear time is refused: [patterns](patterns.md).
+ * @example text('Mark', pattern(/^[A-Z]{2}-\d{4}$/, 'two capital letters, a dash and four digits'))
+ * @holds 'PW-2040'
+ * @fails 'pw-2040'
  */
 export const pattern = (expression: RegExp, description: Texts, use?: ValueUse): ValueRule<'text'> =>
   matching({ expression, description }, use);

@@ -1,10 +1,10 @@
-import { fault } from '../fault.ts';
-import type { Fields } from '../kinds/field.ts';
-import { roleOf } from '../kinds/kind.ts';
-import type { Definition } from './definition.ts';
+import { fault } from '../basics/fault.ts';
+import type { Fields } from '../declared/field.ts';
+import { roleOf } from '../declared/kind.ts';
+import type { BoundRule, Definition, JsonSchema } from '../declared/rule.ts';
 import type { AnyPathOrLoose } from './roles.ts';
 import { define } from './rule.ts';
-import { type BoundRule, bind, type Use } from './use.ts';
+import { bind, type Use } from './use.ts';
 
 const maybeAny = roleOf('any', { maybe: true, reads: 'presence' });
 
@@ -15,12 +15,19 @@ const present = define(
     holds: ({ field }: { field: unknown }) => field !== undefined,
     message: { en: '{field} is needed.' },
     isPresence: true,
+    schemaBetween: ({ field }) => ({ required: [field] }),
     blames: 'field',
     samples: { holds: [{ field: 'Ida' }], fails: [{ field: undefined }] },
   },
 );
 
-/** A field that may be absent is needed after all: under a condition, or on an occasion. */
+/**
+ * A field that may be absent is needed after all: under a condition, or on an occasion.
+ *
+ * @example [{ power: flag('Power'), plug: text('Plug').orAbsent() }, [needed('plug', { when: equals({ power: true }) })]]
+ * @holds { power: false }
+ * @fails { power: true }
+ */
 export const needed = <F extends Fields>(field: AnyPathOrLoose<F>, use?: Use<F>): BoundRule<F> =>
   bind(present, { field }, {}, use) as never;
 
@@ -31,12 +38,20 @@ const missing = define(
     holds: ({ field }: { field: unknown }) => field === undefined,
     message: { en: '{field} must be left out.' },
     isPresence: true,
+    schemaBetween: ({ field }) => ({ not: { required: [field] } }),
     blames: 'field',
     samples: { holds: [{ field: undefined }], fails: [{ field: 'Ida' }] },
   },
 );
 
-/** A field must not be there: under a condition, or on an occasion. */
+/**
+ * A field must not be there: under a condition, or on an occasion.
+ *
+ * @law A field must not be there.
+ * @example [{ power: flag('Power'), plug: text('Plug').orAbsent() }, [absent('plug', { when: equals({ power: false }) })]]
+ * @holds { power: false }
+ * @fails { power: false, plug: '16A' }
+ */
 export const absent = <F extends Fields>(field: AnyPathOrLoose<F>, use?: Use<F>): BoundRule<F> =>
   bind(missing, { field }, {}, use) as never;
 
@@ -55,7 +70,13 @@ function samplesFor(roles: readonly string[], holds: (there: number) => boolean)
 type FieldsThenUse<F extends Fields> = readonly (AnyPathOrLoose<F> | Use<F>)[];
 
 /** A rule about which of several fields are there; one definition for every number of fields. */
-function countOf(id: string, name: string, holds: (there: number, all: number) => boolean, message: string) {
+function countOf(
+  id: string,
+  name: string,
+  holds: (there: number, all: number) => boolean,
+  message: string,
+  schema: (keys: readonly string[]) => JsonSchema,
+) {
   const family = {};
   const made = new Map<number, Definition>();
 
@@ -68,6 +89,7 @@ function countOf(id: string, name: string, holds: (there: number, all: number) =
         holds: (read: { readonly [role: string]: unknown }) => holds(roles.filter((role) => read[role] !== undefined).length, fields),
         message: { en: message },
         blames: roles,
+        schemaBetween: (keys) => schema(Object.values(keys)),
         samples: samplesFor(roles, (there) => holds(there, fields)),
       });
       made.set(fields, definition);
@@ -90,20 +112,58 @@ function countOf(id: string, name: string, holds: (there: number, all: number) =
   };
 }
 
-const some = countOf('at-least-one-of', 'atLeastOneOf', (there) => there > 0, 'At least one of {fields} is needed.');
-const one = countOf('exactly-one-of', 'exactlyOneOf', (there) => there === 1, 'Exactly one of {fields} is needed.');
+const some = countOf(
+  'at-least-one-of',
+  'atLeastOneOf',
+  (there) => there > 0,
+  'At least one of {fields} is needed.',
+  (keys) => ({
+    anyOf: keys.map((key) => ({ required: [key] })),
+  }),
+);
+const one = countOf(
+  'exactly-one-of',
+  'exactlyOneOf',
+  (there) => there === 1,
+  'Exactly one of {fields} is needed.',
+  (keys) => ({
+    oneOf: keys.map((key) => ({ required: [key] })),
+  }),
+);
 const allOrNone = countOf(
   'together',
   'together',
   (there, all) => there === 0 || there === all,
   '{fields} must be given together, or all be left out.',
+  (keys) => ({ dependentRequired: Object.fromEntries(keys.map((key) => [key, keys.filter((other) => other !== key)])) }),
 );
 
-/** At least one of these fields must be there; blames all of them. */
+/**
+ * At least one of these fields must be there; blames all of them.
+ *
+ * @law At least one of these fields is there; blames all of them.
+ * @example [{ email: text('E-mail').orAbsent(), phone: text('Phone').orAbsent() }, [atLeastOneOf('email', 'phone')]]
+ * @holds { phone: '+4712345678' }
+ * @fails {}
+ */
 export const atLeastOneOf = <F extends Fields>(...fields: FieldsThenUse<F>): BoundRule<F> => some<F>(fields);
 
-/** One of these fields must be there, and no other of them; blames all of them. */
+/**
+ * One of these fields must be there, and no other of them; blames all of them.
+ *
+ * @law One of these fields is there, and no other of them; blames all of them.
+ * @example [{ card: text('Card').orAbsent(), voucher: text('Voucher').orAbsent() }, [exactlyOneOf('card', 'voucher')]]
+ * @holds { card: '1' }
+ * @fails { card: '1', voucher: '2' }
+ */
 export const exactlyOneOf = <F extends Fields>(...fields: FieldsThenUse<F>): BoundRule<F> => one<F>(fields);
 
-/** All of these fields must be there, or none; blames all of them. */
+/**
+ * All of these fields must be there, or none; blames all of them.
+ *
+ * @law All of these fields are there, or none; blames all of them.
+ * @example [{ power: text('Plug').orAbsent(), amount: whole('Amount').orAbsent() }, [together('power', 'amount')]]
+ * @holds {}
+ * @fails { power: '16A' }
+ */
 export const together = <F extends Fields>(...fields: FieldsThenUse<F>): BoundRule<F> => allOrNone<F>(fields);

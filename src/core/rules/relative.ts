@@ -1,7 +1,7 @@
-import { addDays, type Day, isDay, yearsBefore } from '../days.ts';
-import { fault } from '../fault.ts';
-import { canonicalMoment, type Moment, momentOf, type TimeOfDay, timeOf } from '../moments.ts';
-import type { Circumstances } from '../verdict.ts';
+import { addDays, type Day, isDay, yearsBefore } from '../basics/days.ts';
+import { fault } from '../basics/fault.ts';
+import { canonicalMoment, type Moment, momentOf, type TimeOfDay, timeOf } from '../basics/moments.ts';
+import type { Circumstances } from '../basics/verdict.ts';
 
 /** A day relative to the day of the judgement, in the intake's time zone. */
 export interface RelativeDay {

@@ -1,11 +1,7 @@
-import { fault } from '../fault.ts';
-import type { AnyField, Fields, Shapes, ValueOf } from '../kinds/field.ts';
-import type { Kind, RoleSpec, VALUE } from '../kinds/kind.ts';
-import type { AsStored } from './use.ts';
-
-/** A named input of a rule is described by the kind it reads. */
-export type Role = Kind<string, unknown>;
-export type Roles = { readonly [role: string]: Role };
+import { fault } from '../basics/fault.ts';
+import type { AnyField, Fields, Shapes, ValueOf } from '../declared/field.ts';
+import type { Kind, RoleSpec, Roles, VALUE } from '../declared/kind.ts';
+import type { AsStored } from '../declared/rule.ts';
 
 export interface MaybeRole<out K extends string, out T> extends Kind<K, T | undefined> {
   readonly absent: 'allowed';

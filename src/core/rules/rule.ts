@@ -1,12 +1,15 @@
-import { fault, nearest } from '../fault.ts';
-import type { Fields, ValueOf } from '../kinds/field.ts';
-import { type Kind, type RoleSpec, UNREADABLE } from '../kinds/kind.ts';
-import type { Columns, FoundOf, LookUp, LookUpSpec, LookUps } from '../stored/look-up.ts';
-import type { Texts } from '../text.ts';
-import type { Circumstances } from '../verdict.ts';
-import { checkDefinition, type Definition } from './definition.ts';
-import type { Binding, ReadOf, Roles } from './roles.ts';
-import { type BoundRule, bind, type RolePaths, type Use, type ValueRule, type ValueUse } from './use.ts';
+import { fault, nearest } from '../basics/fault.ts';
+import type { Texts } from '../basics/text.ts';
+import type { Circumstances } from '../basics/verdict.ts';
+import type { Fields, ValueOf } from '../declared/field.ts';
+import type { Roles } from '../declared/kind.ts';
+import { type Kind, type RoleSpec, UNREADABLE } from '../declared/kind.ts';
+import type { LookUpSpec } from '../declared/look-up.ts';
+import type { BoundRule, Definition, RolePaths, ValueRule, ValueUse } from '../declared/rule.ts';
+import type { Columns, FoundOf, LookUp, LookUps } from '../stored/look-up.ts';
+import { checkDefinition } from './definition.ts';
+import type { Binding, ReadOf } from './roles.ts';
+import { bind, type Use } from './use.ts';
 
 export type ParamsOf<P> = { readonly [N in keyof P]: P[N] extends Kind<string, infer T> ? T : never } & {};
 
@@ -92,7 +95,7 @@ export const rule = <R extends Roles, L extends LookUps<R> = {}, P extends Colum
   reads: R,
   body: RuleBody<R, L, P>,
 ): Made<R, P> => {
-  const definition = define(id, reads as unknown as Definition['reads'], body as unknown as LooseBody);
+  const definition = define(id, reads as unknown as Definition['reads'], body as unknown as LooseBody, false);
   const hasParameters = Object.keys(definition.takes).length > 0;
   const bindTo = (roles: RolePaths, rest: readonly unknown[]) =>
     hasParameters
@@ -108,9 +111,10 @@ export interface LooseBody extends Partial<Omit<Definition, 'blames' | 'takes' |
   readonly looksUp?: { readonly [name: string]: LookUpSpec };
   readonly message: Texts;
   readonly blames: string | readonly string[];
-  readonly holds?: Definition['run'];
-  readonly failing?: Definition['run'];
-  readonly asks?: Definition['run'];
+  // Methods, as those of a definition.
+  holds?(...all: Parameters<Definition['run']>): unknown;
+  failing?(...all: Parameters<Definition['run']>): unknown;
+  asks?(...all: Parameters<Definition['run']>): unknown;
 }
 
 /** Refuses parameters that are missing or of another kind. */
@@ -128,8 +132,12 @@ function checkTakes({ id, takes }: Definition, given: unknown): object {
 
 const NOTHING = Object.freeze({});
 
-/** Turns a body as it is written into a definition, or throws a `Fault`. */
-export function define(id: string, reads: Definition['reads'], body: LooseBody): Definition {
+/**
+ * Turns a body as it is written into a definition, or throws a `Fault`.
+ *
+ * @param isOurs a ready-made rule, which a test has checked
+ */
+export function define(id: string, reads: Definition['reads'], body: LooseBody, isOurs = true): Definition {
   const kinds = (['holds', 'failing', 'asks'] as const).filter((how) => body[how] !== undefined);
   const how =
     kinds.length === 1 && kinds[0]
@@ -142,6 +150,7 @@ export function define(id: string, reads: Definition['reads'], body: LooseBody):
   const definition: Definition = {
     ...rest,
     id,
+    isOurs,
     family: body.family ?? {},
     reads,
     takes: body.takes ?? {},
@@ -151,9 +160,10 @@ export function define(id: string, reads: Definition['reads'], body: LooseBody):
     ...(isValueRule(reads) && {
       check: body.check ?? ((value: unknown, takes: object, at: Circumstances) => run({ field: value }, NOTHING, takes, at)),
     }),
+    isFixed: body.isFixed ?? (body.facts === undefined && body.words === undefined),
     blames: typeof body.blames === 'string' ? [body.blames] : body.blames,
   };
-  checkDefinition(definition);
+  if (!isOurs) checkDefinition(definition);
   return definition;
 }
 

@@ -1,10 +1,10 @@
-import { isSameValue } from '../exact.ts';
-import type { Fields } from '../kinds/field.ts';
-import { roleOf } from '../kinds/kind.ts';
-import type { RoleField } from './definition.ts';
+import { isSameValue } from '../basics/exact.ts';
+import type { Fields } from '../declared/field.ts';
+import { roleOf } from '../declared/kind.ts';
+import type { BoundRule, RoleField, RolePaths } from '../declared/rule.ts';
 import type { Alike, OfKind } from './roles.ts';
 import { define } from './rule.ts';
-import { type BoundRule, bind, type RolePaths, type Use } from './use.ts';
+import { bind, type Use } from './use.ts';
 
 type Comparable = 'text' | 'decimal' | 'exact' | 'day' | 'moment' | 'time' | 'flag' | 'choice';
 
@@ -19,13 +19,13 @@ export interface Same {
 
 const COMPARABLE: readonly Comparable[] = ['text', 'decimal', 'exact', 'day', 'moment', 'time', 'flag', 'choice'];
 
-interface Pair {
+type Pair = {
   readonly first: unknown;
   readonly second: unknown;
-}
-export interface Exactness {
+};
+export type Exactness = {
   readonly isExact: boolean;
-}
+};
 /** Exact decimals are texts that may be written in several ways. */
 export const exactnessOf = (_takes: object, [first]: readonly RoleField[]): { isExact: boolean } => ({
   isExact: first?.kind.is.includes('exact') ?? false,
@@ -44,7 +44,14 @@ const sameDefinition = define(
   },
 );
 
-/** Two fields with the same value, such as a passphrase typed twice; blames the second. */
+/**
+ * Two fields with the same value, such as a passphrase typed twice; blames the second.
+ *
+ * @law Two fields have the same value; blames the second.
+ * @example [{ pass: text('Passphrase').secret(), again: text('Passphrase again').secret() }, [same({ first: 'pass', second: 'again' })]]
+ * @holds { pass: 'gulls', again: 'gulls' }
+ * @fails { pass: 'gulls', again: 'Gulls' }
+ */
 export const same: Same = Object.assign((roles: RolePaths, use?: object) => bind(sameDefinition, roles, {}, use) as never, {
   id: sameDefinition.id,
   definition: sameDefinition,
@@ -63,7 +70,14 @@ const differentDefinition = define(
   },
 );
 
-/** Two fields with different values, such as an old and a new passphrase; blames the second. */
+/**
+ * Two fields with different values, such as an old and a new passphrase; blames the second.
+ *
+ * @law Two fields have different values; blames the second.
+ * @example [{ old: text('Old passphrase').secret(), next: text('New passphrase').secret() }, [different({ first: 'old', second: 'next' })]]
+ * @holds { old: 'gulls', next: 'terns' }
+ * @fails { old: 'gulls', next: 'gulls' }
+ */
 export const different: Same = Object.assign((roles: RolePaths, use?: object) => bind(differentDefinition, roles, {}, use) as never, {
   id: differentDefinition.id,
   definition: differentDefinition,

@@ -1,10 +1,9 @@
-import { fault } from '../fault.ts';
-import type { Fields } from '../kinds/field.ts';
+import { fault } from '../basics/fault.ts';
+import type { Fields } from '../declared/field.ts';
+import type { BoundRule, Definition, Found } from '../declared/rule.ts';
 import type { Collection } from '../stored/collection.ts';
 import type { Columns } from '../stored/look-up.ts';
-import type { Definition, Found } from './definition.ts';
 import { type ColumnPaths, ROW, roleFor, type StoredUse, storedRule } from './stored-rule.ts';
-import type { BoundRule } from './use.ts';
 
 /** The look-up that the message lists. */
 const OPTIONS = '(options)';
@@ -19,6 +18,14 @@ const bound = storedRule('stored-choice');
  *
  * @param column the column of the allowed values, and the field compared with it
  * @param use `shows`: the column that the message lists, when people know the options by another name
+ *
+ * @law One of the values that a table allows. The finding lists them, up to twenty.
+ * @option shows | the column that the message lists | the column compared
+ * @option only | only rows count that have these values, of fields or fixed with `exactly(…)` | all rows
+ * @example [{ plug: text('Plug') }, [storedChoice(collection('plugs', { code: text }, { key: 'code' }), { code: 'plug' })]]
+ * @holds { plug: '16A' }
+ * @fails { plug: '64A' }
+ * @stored {"plugs":[{"code":"16A"},{"code":"32A"}]}
  */
 export const storedChoice = <C extends Columns, K extends keyof C, F extends Fields>(
   stored: Collection<C, K>,

@@ -1,13 +1,14 @@
-import { fault, nearest } from '../fault.ts';
-import type { Fields, ValueOf } from '../kinds/field.ts';
-import { type RoleSpec, roleOf } from '../kinds/kind.ts';
-import { type CollectionSpec, collectionSpec } from '../stored/collection.ts';
+import { fault, nearest } from '../basics/fault.ts';
+import type { Fields, ValueOf } from '../declared/field.ts';
+import { type RoleSpec, roleOf } from '../declared/kind.ts';
+import type { CollectionSpec, TermSpec } from '../declared/look-up.ts';
+import type { Definition, RolePaths } from '../declared/rule.ts';
+import { collectionSpec } from '../stored/collection.ts';
 import type { Columns } from '../stored/look-up.ts';
-import { type Fixed, type TermSpec, termsOf } from '../stored/where.ts';
-import type { Definition } from './definition.ts';
+import { type Fixed, termsOf } from '../stored/where.ts';
 import type { PathOf } from './roles.ts';
 import { define, type LooseBody } from './rule.ts';
-import { bind, type RolePaths, type Use } from './use.ts';
+import { bind, type Use } from './use.ts';
 
 // What the ready-made rules about stored records share: columns joined to fields, and the rows that count at all.
 

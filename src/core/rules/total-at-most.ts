@@ -1,15 +1,15 @@
-import { compareNumbers, sumOfProducts } from '../exact.ts';
-import { fault } from '../fault.ts';
-import type { Fields } from '../kinds/field.ts';
-import { type RoleSpec, roleOf } from '../kinds/kind.ts';
-import type { Definition } from './definition.ts';
+import { compareNumbers, sumOfProducts } from '../basics/exact.ts';
+import { fault } from '../basics/fault.ts';
+import type { Fields } from '../declared/field.ts';
+import { type RoleSpec, roleOf } from '../declared/kind.ts';
+import type { BoundRule, Definition, RolePaths } from '../declared/rule.ts';
 import { checkLimits, type Limit } from './range.ts';
 import type { PathOf } from './roles.ts';
 import { define } from './rule.ts';
-import { type BoundRule, bind, type RolePaths, type Use } from './use.ts';
+import { bind, type Use } from './use.ts';
 
-type Value = number | string;
-type Read = { readonly [role: string]: unknown };
+type Amount = number | string;
+type Amounts = { readonly [role: string]: unknown };
 type NumberPath<F extends Fields> = PathOf<F, 'decimal' | 'exact'>;
 
 /** The role that holds the limit, where it is a field. */
@@ -36,12 +36,12 @@ function definitionFor(products: readonly (readonly string[])[], hasField: boole
   }
   const blames = Object.keys(reads);
   if (hasField) reads[MOST] = NUMBER;
-  const total = (read: Read): string => sumOfProducts(products.flatMap((paths, index) => productsOf(read, paths, index)));
+  const total = (read: Amounts): string => sumOfProducts(products.flatMap((paths, index) => productsOf(read, paths, index)));
   definition = define('total-at-most', reads, {
     family,
-    holds: (read: Read, _found: object, { most }: { most?: Limit }) =>
-      compareNumbers(total(read), (hasField ? read[MOST] : most) as Value) <= 0,
-    facts: (read: Read, _found: object, { most }: { most?: Limit }) => ({ total: total(read), limit: hasField ? read[MOST] : most }),
+    holds: (read: Amounts, _found: object, { most }: { most?: Limit }) =>
+      compareNumbers(total(read), (hasField ? read[MOST] : most) as Amount) <= 0,
+    facts: (read: Amounts, _found: object, { most }: { most?: Limit }) => ({ total: total(read), limit: hasField ? read[MOST] : most }),
     factNames: ['total', 'limit'],
     message: { en: '{fields} come to {total, number}, and may come to {limit, number} at most.' },
     blames,
@@ -52,11 +52,11 @@ function definitionFor(products: readonly (readonly string[])[], hasField: boole
 }
 
 /** The factors of every product that is whole: one for each entry, where some factor stands in a list. */
-function productsOf(read: Read, paths: readonly string[], index: number): Value[][] {
-  const rows = paths.some(isInList) ? ((read[entriesOf(index)] ?? []) as Read[]) : [read];
+function productsOf(read: Amounts, paths: readonly string[], index: number): Amount[][] {
+  const rows = paths.some(isInList) ? ((read[entriesOf(index)] ?? []) as Amounts[]) : [read];
   return rows
-    .map((row) => paths.map((path, factor) => (isInList(path) ? row : read)[nameOf(index, factor)] as Value | undefined))
-    .filter((factors): factors is Value[] => factors.every((factor) => factor !== undefined));
+    .map((row) => paths.map((path, factor) => (isInList(path) ? row : read)[nameOf(index, factor)] as Amount | undefined))
+    .filter((factors): factors is Amount[] => factors.every((factor) => factor !== undefined));
 }
 
 /** With every factor 1, a sum of so many products: just within its limit, and just over it. */
@@ -90,6 +90,11 @@ function nameOf(product: number, factor: number): string {
  *
  * @param products for each product the paths of its factors
  * @param most a number, or the path of a field
+ *
+ * @law A sum of products of fields, or over the entries of a list, stays within a number or the value of a field; counted exactly.
+ * @example [{ price: exact('Price'), amount: whole('Amount'), limit: exact('Limit') }, [totalAtMost([['price', 'amount']], 'limit')]]
+ * @holds { price: '0.10', amount: 3, limit: '0.30' }
+ * @fails { price: '0.10', amount: 4, limit: '0.30' }
  */
 export const totalAtMost = <F extends Fields>(
   products: readonly (readonly NumberPath<F>[])[],

@@ -1,13 +1,13 @@
-import { occasionIs, when } from '../conditions/condition.ts';
-import { isSameValue } from '../exact.ts';
-import { fault } from '../fault.ts';
-import type { Fields } from '../kinds/field.ts';
+import { isSameValue } from '../basics/exact.ts';
+import { fault } from '../basics/fault.ts';
+import type { Fields } from '../declared/field.ts';
+import type { BoundRule, Found } from '../declared/rule.ts';
 import type { Collection } from '../stored/collection.ts';
 import type { Columns } from '../stored/look-up.ts';
-import type { Found } from './definition.ts';
+import { occasionIs, when } from './condition.ts';
 import { absent, needed } from './presence.ts';
 import { type ColumnPaths, exactColumns, ROW, storedRule } from './stored-rule.ts';
-import type { BoundRule, Use } from './use.ts';
+import type { Use } from './use.ts';
 
 const bound = storedRule('unchanged-since');
 
@@ -20,6 +20,14 @@ const bound = storedRule('unchanged-since');
  *
  * @param column the column of the version, and the field that carries it
  * @param use `on`: the occasions of changing, where they are others than `amend`
+ *
+ * @law The stored record that is changed (`itself`) still has the version that the field says. The field is needed on `amend`, and has to be left out of something new.
+ * @option on | the occasions of changing | `amend`
+ * @example [{ version: whole('Version').orAbsent().leftOut() }, [unchangedSince(collection('owners', { id: whole, version: whole }, { key: 'id' }), { version: 'version' })]]
+ * @holds { version: 3 }
+ * @fails { version: 2 }
+ * @stored {"owners":[{"id":1,"email":"ida@fjordmail.example","version":3}]}
+ * @changes {"stored":{},"itself":{"id":1}}
  */
 export const unchangedSince = <C extends Columns, K extends keyof C, F extends Fields>(
   stored: Collection<C, K>,
@@ -52,5 +60,5 @@ export const unchangedSince = <C extends Columns, K extends keyof C, F extends F
       message: { en: 'Somebody else has changed this in the meantime; please look at it again.' },
     };
   });
-  return when(occasionIs(...[on].flat()), [needed(field as never), same], [absent(field as never)]) as never;
+  return when(occasionIs(...[on].flat()), [needed(field as never), same], [absent(field as never)]);
 };

@@ -1,12 +1,11 @@
-import { fault } from '../fault.ts';
-import type { Fields } from '../kinds/field.ts';
+import { fault } from '../basics/fault.ts';
+import type { Circumstances } from '../basics/verdict.ts';
+import type { Fields } from '../declared/field.ts';
+import type { BoundRule, Found } from '../declared/rule.ts';
 import type { Collection } from '../stored/collection.ts';
 import type { Columns } from '../stored/look-up.ts';
-import type { Circumstances } from '../verdict.ts';
-import type { Found } from './definition.ts';
 import { resolveBound } from './relative.ts';
 import { type ColumnPaths, ROW, roleFor, type StoredUse, storedRule } from './stored-rule.ts';
-import type { BoundRule } from './use.ts';
 
 const bound = storedRule('unexpired');
 
@@ -16,6 +15,14 @@ const bound = storedRule('unexpired');
  *
  * @param columns column to field, as for `known`
  * @param use `until`: the column of the last good day, or of the moment when it ends
+ *
+ * @law The record that these values lead to is still good today (a day), or now (a moment). One that is not there is a finding `known`; one without a limit does not expire.
+ * @option until | the column of the last good day, or of the moment when it ends | needed
+ * @option only | only rows count that have these values, of fields or fixed with `exactly(…)` | all rows
+ * @example [{ voucher: text('Voucher') }, [unexpired(collection('vouchers', { code: text, until: day }, { key: 'code' }), { code: 'voucher' }, { until: 'until' })]]
+ * @holds { voucher: 'SPRING' }
+ * @fails { voucher: 'WINTER' }
+ * @stored {"vouchers":[{"code":"SPRING","until":"2031-05-31"},{"code":"WINTER","until":"2031-02-28"}]}
  */
 export const unexpired = <C extends Columns, K extends keyof C, F extends Fields>(
   stored: Collection<C, K>,

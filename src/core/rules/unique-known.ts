@@ -1,10 +1,11 @@
-import type { Fields } from '../kinds/field.ts';
+import type { Texts } from '../basics/text.ts';
+import type { Fields } from '../declared/field.ts';
+import type { BoundRule } from '../declared/rule.ts';
+import { CLAIMED, type Found } from '../declared/rule.ts';
 import type { Collection } from '../stored/collection.ts';
 import type { Columns } from '../stored/look-up.ts';
-import type { Texts } from '../text.ts';
-import { CLAIM_FACTS, CLAIMED, type Found } from './definition.ts';
+import { CLAIM_FACTS } from './definition.ts';
 import { type ColumnPaths, exactColumns, ROW, type StoredUse, storedRule } from './stored-rule.ts';
-import type { BoundRule } from './use.ts';
 
 /** A rule that some row exists, or that none does, for any columns of any collection. */
 function whether(id: 'unique' | 'known', wanted: boolean, message: Texts) {
@@ -34,6 +35,15 @@ const there = whether('known', true, {
 /**
  * No stored row has these values in these columns, nor has an earlier entry of the same list or an earlier row of a
  * `judgeMany`. The record that is judged again (`itself`) does not count.
+ *
+ * @law No stored row has these values in these columns, but for the record that is judged again (`itself`); nor has an earlier entry of the same list, or an earlier row of a `judgeMany`.
+ * @option ignoringCase | columns in which upper and lower case count as the same, as the store folds them | none
+ * @option only | only rows count that have these values, of fields or fixed with `exactly(…)` | all rows
+ * @option constraint | the name of the database’s constraint that enforces the same | known by its columns
+ * @example [{ email: text('E-mail') }, [unique(collection('owners', { id: whole, email: text }, { key: 'id' }), { email: 'email' }, { ignoringCase: ['email'] })]]
+ * @holds { email: 'bo@fjordmail.example' }
+ * @fails { email: 'IDA@fjordmail.example' }
+ * @stored {"owners":[{"id":1,"email":"ida@fjordmail.example","version":3}]}
  */
 export const unique = <C extends Columns, K extends keyof C, F extends Fields>(
   collection: Collection<C, K>,
@@ -41,7 +51,17 @@ export const unique = <C extends Columns, K extends keyof C, F extends Fields>(
   use?: StoredUse<C, F>,
 ): BoundRule<F> => taken(collection, columns, use);
 
-/** Some stored row has these values in these columns. */
+/**
+ * Some stored row has these values in these columns.
+ *
+ * @option ignoringCase | columns in which upper and lower case count as the same, as the store folds them | none
+ * @option only | only rows count that have these values, of fields or fixed with `exactly(…)` | all rows
+ * @option constraint | the name of the database’s constraint that enforces the same | known by its columns
+ * @example [{ owner: whole('Owner') }, [known(collection('owners', { id: whole, email: text }, { key: 'id' }), { id: 'owner' })]]
+ * @holds { owner: 1 }
+ * @fails { owner: 2 }
+ * @stored {"owners":[{"id":1,"email":"ida@fjordmail.example","version":3}]}
+ */
 export const known = <C extends Columns, K extends keyof C, F extends Fields>(
   collection: Collection<C, K>,
   columns: ColumnPaths<C, F>,

@@ -1,10 +1,11 @@
-import { fault } from '../fault.ts';
-import type { Upload } from '../kinds/upload.ts';
-import type { ValueRule, ValueUse } from './use.ts';
-import { valueRule } from './value-rule.ts';
+import { fault } from '../basics/fault.ts';
+import type { ValueRule, ValueUse } from '../declared/rule.ts';
+import { receivedFile, type Upload } from '../kinds/upload.ts';
+import { A_REMARK, valueRule } from './value-rule.ts';
 
 const sized = valueRule('upload-size', ['upload'], {
   check: ({ size }: Upload, { min, max }: { min: number; max: number }) => size >= min && size <= max,
+  edges: ({ min, max }) => ({ sizes: [min, max] }),
   facts: (takes) => takes,
   factNames: ['min', 'max'],
   words: ({ min }, { size }) => ({ fault: size < min ? 'small' : 'large' }),
@@ -17,13 +18,25 @@ const sized = valueRule('upload-size', ['upload'], {
   },
 });
 
-/** The size of a file in bytes. `min` defaults to 1: an empty file is seldom meant. */
+/**
+ * The size of a file in bytes. `min` defaults to 1: an empty file is seldom meant.
+ *
+ * @law The size of a file in bytes.
+ * @option min | at least | 1
+ * @option max | at most | to be given
+ * @example upload('Certificate', uploadSize({ max: 2000 }))
+ * @holds receivedFile({ name: 'a.pdf', mediaType: 'application/pdf', size: 2000 })
+ * @fails receivedFile({ name: 'a.pdf', mediaType: 'application/pdf', size: 2001 })
+ */
 export const uploadSize = ({ min = 1, max }: { readonly min?: number; readonly max: number }, use?: ValueUse): ValueRule<'upload'> =>
   sized({ min, max }, use);
 
 const typed = valueRule('media-types', ['upload'], {
   check: ({ mediaType }: Upload, { types }: { types: readonly string[] }) =>
     types.some((type) => (type.endsWith('/*') ? mediaType.startsWith(type.slice(0, -1)) : mediaType === type)),
+  control: ({ types }) => ({ accept: types.join() }),
+  examples: ({ types }) => types.map((type) => receivedFile({ name: 'file', mediaType: type.replace('*', 'x-any'), size: 1000 })),
+  schema: ({ types }) => ({ schema: { contentMediaType: types.join(', ') }, leavesOut: A_REMARK }),
   facts: (takes) => takes,
   factNames: ['types'],
   refuses({ types }) {
@@ -35,5 +48,12 @@ const typed = valueRule('media-types', ['upload'], {
   message: { en: '{field} must be a file of type {types}.' },
 });
 
-/** A file of one of these media types, as its sender says; `image/*` allows all of a kind. */
+/**
+ * A file of one of these media types, as its sender says; `image/*` allows all of a kind.
+ *
+ * @law A file of one of these media types, as its sender says.
+ * @example upload('Photo', mediaTypes(['image/*', 'application/pdf']))
+ * @holds receivedFile({ name: 'a.png', mediaType: 'image/png', size: 9 })
+ * @fails receivedFile({ name: 'a.txt', mediaType: 'text/plain', size: 9 })
+ */
 export const mediaTypes = (types: readonly string[], use?: ValueUse): ValueRule<'upload'> => typed({ types }, use);

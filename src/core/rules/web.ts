@@ -1,10 +1,9 @@
-import { fault } from '../fault.ts';
-import type { ValueRule, ValueUse } from './use.ts';
-import { valueRule } from './value-rule.ts';
-
-type TextRule = ValueRule<'text'>;
+import { fault } from '../basics/fault.ts';
+import type { TextRule, ValueUse } from '../declared/rule.ts';
+import { A_REMARK, valueRule } from './value-rule.ts';
 
 const addressed = valueRule('web-address', ['text'], {
+  examples: ({ schemes }) => [`${schemes[0]}://pellwick.example/pier?x=1`],
   check(value: string, { schemes }: { schemes: readonly string[] }) {
     // The parser of the URL standard mends much of what the standard calls an error: white space and control characters,
     // slashes that lean the wrong way, are missing or too many. An address that needs mending is none.
@@ -17,6 +16,7 @@ const addressed = valueRule('web-address', ['text'], {
       return false;
     }
   },
+  control: () => ({ type: 'url' }),
   facts: ({ schemes }) => ({ schemes }),
   factNames: ['schemes'],
   refuses({ schemes }) {
@@ -32,13 +32,22 @@ const UNFIT = /[\s\u0000-\u001f\u007f-\u009f\\<>"^`{|}]|%(?![0-9A-Fa-f]{2})/u;
 const WITH_HOST = /^[A-Za-z][A-Za-z0-9+.-]*:\/\/[^/?#]/;
 const HIERARCHICAL = new Set(['http:', 'https:', 'ftp:', 'ws:', 'wss:']);
 
-/** An absolute URL (WHATWG URL) of one of these schemes. Defaults to https and http. */
+/**
+ * An absolute URL (WHATWG URL) of one of these schemes. Defaults to https and http.
+ *
+ * @law An absolute URL (WHATWG URL) of one of the schemes.
+ * @option schemes | without their colon | `['https', 'http']`
+ * @example text('Page', webAddress())
+ * @holds 'https://pellwick.example/pier?x=1'
+ * @fails 'pellwick.example'
+ */
 export const webAddress = ({ schemes = ['https', 'http'] }: { readonly schemes?: readonly string[] } = {}, use?: ValueUse): TextRule =>
   addressed({ schemes }, use);
 
 const HOST_LABEL = /^(?!-)[A-Za-z0-9-]{1,63}(?<!-)$/;
 
 const hosted = valueRule('host-name', ['text'], {
+  examples: () => ['quay.pellwick.example'],
   check(value: string) {
     if (value.length > 253) return false;
     const labels = value.split('.');
@@ -48,7 +57,14 @@ const hosted = valueRule('host-name', ['text'], {
   message: { en: '{field} must be a host name, such as quay.example.org.' },
 });
 
-/** A host name in ASCII (RFC 1123): labels of 1 to 63 letters, digits and dashes, 253 characters in all. */
+/**
+ * A host name in ASCII (RFC 1123): labels of 1 to 63 letters, digits and dashes, 253 characters in all.
+ *
+ * @law A host name in ASCII (RFC 1123).
+ * @example text('Host', hostName())
+ * @holds 'quay.pellwick.example'
+ * @fails 'quay_1'
+ */
 export const hostName = (use?: ValueUse): TextRule => hosted({}, use);
 
 const IPV4 = /^(?:(?:25[0-5]|2[0-4][0-9]|1[0-9]{2}|[1-9]?[0-9])(?:\.(?!$)|$)){4}$/;
@@ -70,6 +86,8 @@ function isIPv6(value: string): boolean {
 }
 
 const numbered = valueRule('ip-address', ['text'], {
+  examples: ({ versions }) => versions.map((version) => (version === 4 ? '192.0.2.7' : '2001:db8::7')),
+  schema: ({ versions }) => (versions.length === 1 ? { schema: { format: `ipv${versions[0]}` }, leavesOut: A_REMARK } : undefined),
   check: (value: string, { versions }: { versions: readonly (4 | 6)[] }) =>
     (versions.includes(4) && IPV4.test(value)) || (versions.includes(6) && isIPv6(value)),
   words: ({ versions }) => ({ version: versions.length === 2 ? 'any' : String(versions[0]) }),
@@ -82,6 +100,14 @@ const numbered = valueRule('ip-address', ['text'], {
   },
 });
 
-/** An IP address: version 4 in four decimal numbers (RFC 3986), version 6 (RFC 4291) without a zone. Defaults to both. */
+/**
+ * An IP address: version 4 in four decimal numbers (RFC 3986), version 6 (RFC 4291) without a zone. Defaults to both.
+ *
+ * @law An IP address of version 4 or 6 (RFC 4291), without a zone.
+ * @option versions | 4, 6 or both | `[4, 6]`
+ * @example text('Address', ipAddress())
+ * @holds '2001:db8::7'
+ * @fails '192.0.2.256'
+ */
 export const ipAddress = ({ versions = [4, 6] }: { readonly versions?: readonly (4 | 6)[] } = {}, use?: ValueUse): TextRule =>
   numbered({ versions }, use);

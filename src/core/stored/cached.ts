@@ -1,4 +1,4 @@
-import { fault, nearest } from '../fault.ts';
+import { fault, nearest } from '../basics/fault.ts';
 import type { Answer, Question, Records, Scope } from './records.ts';
 
 interface Caching {
@@ -57,16 +57,19 @@ class Cache {
     this.#most = most;
   }
 
-  async ask(records: Records, questions: readonly Question[], signal: AbortSignal): Promise<readonly Answer[]> {
+  async ask(records: Records, questions: readonly Question[], signal: AbortSignal): Promise<readonly (Answer | Error)[]> {
     const parts = questions.map((question) => this.#part(question));
     const asked = parts.flatMap(({ left }) => (left ? [left] : []));
     const got = asked.length === 0 ? [] : await records.ask(asked, signal);
     let next = 0;
-    return parts.map(({ left, finish }) => finish(left && (got[next++] as Answer)));
+    return parts.map(({ left, finish }) => finish(left && got[next++]));
   }
 
   /** What is left of a question to ask, and how its answer is put together. */
-  #part(question: Question): { readonly left: Question | undefined; readonly finish: (answer: Answer | undefined) => Answer } {
+  #part(question: Question): {
+    readonly left: Question | undefined;
+    readonly finish: (answer: Answer | Error | undefined) => Answer | Error;
+  } {
     if (question.isFresh || !this.#collections.has(question.collection)) return { left: question, finish: (answer) => answer as Answer };
     const { keys, ...ground } = question;
     const prefix = JSON.stringify(ground);
@@ -79,9 +82,10 @@ class Cache {
       finish: (answer) => {
         // What is not an answer for each key is for the engine to refuse.
         if (left && !(Array.isArray(answer) && answer.length === missing.length)) return answer as Answer;
+        const got = (answer ?? []) as readonly AnswerOfKey[];
         for (const [at, index] of missing.entries()) {
-          known[index] = answer?.[at];
-          this.#keep(names[index] as string, answer?.[at] as AnswerOfKey);
+          known[index] = got[at];
+          this.#keep(names[index] as string, got[at] as AnswerOfKey);
         }
         return known as unknown as Answer;
       },

@@ -1,9 +1,9 @@
-import { fault, nearest } from '../fault.ts';
-import type { ValueOf } from '../kinds/field.ts';
-import type { RoleSpec } from '../kinds/kind.ts';
-import type { Roles } from '../rules/roles.ts';
-import type { Columns, LookUp, LookUpSpec, LookUps, OneOf, OrderSpec, RowOf } from './look-up.ts';
-import { type FixedColumns, type Terms, termsOf, type Where } from './where.ts';
+import { fault, nearest } from '../basics/fault.ts';
+import type { ValueOf } from '../declared/field.ts';
+import type { Roles } from '../declared/kind.ts';
+import type { CollectionSpec, LookUpSpec, OrderSpec } from '../declared/look-up.ts';
+import type { Columns, LookUp, LookUps, OneOf, RowOf } from './look-up.ts';
+import { type FixedColumns, termsOf, type Where } from './where.ts';
 
 interface MoreOfMany {
   /** When a stored record is judged again, it does not count itself. */
@@ -79,21 +79,6 @@ type FirstBy<C extends Columns> =
   | { readonly highest: ColumnsOf<C, Ordered>; readonly lowest?: never }
   | { readonly lowest: ColumnsOf<C, Ordered>; readonly highest?: never };
 
-/** A collection as the run time sees it. */
-export interface CollectionSpec {
-  readonly name: string;
-  readonly columns: { readonly [column: string]: RoleSpec };
-  /** The columns of the key. */
-  readonly key: readonly string[];
-  readonly secret: ReadonlySet<string>;
-  /** What every look-up asks besides its own: rows for which it does not hold are not there. */
-  readonly only: Terms;
-  /** Columns whose values the records that are asked have to say (`within`): rows with others are not there. */
-  readonly scope: readonly string[];
-  /** The collection as the application has it. */
-  readonly made: () => Collection<Columns, string>;
-}
-
 /**
  * Declares a set of stored rows: its name, its columns by kinds, its key, and which columns are secret.
  * Only the columns that rules need have to be declared; `maybe(kind)` is a column that may hold NULL.
@@ -125,7 +110,7 @@ export const collection = <const C extends Columns, const K extends keyof C>(
     secret: new Set(more.secret as readonly string[] | undefined),
     only: termsOf(more.only ?? {}),
     scope,
-    made: () => made as never,
+    made: (): object => made,
   };
   const lookUp = (want: LookUpSpec['want'], where: object, rest: Partial<LookUpSpec>): LookUpSpec => ({
     collection: spec,

@@ -1,4 +1,4 @@
-import type { LookUpSpec } from './look-up.ts';
+import type { LookUpSpec } from '../declared/look-up.ts';
 
 /** Something that look-ups find and that messages can name: `{owner_email}`, `{berth_owner_name}`, `{guests}` for a count. */
 export interface FoundFact {

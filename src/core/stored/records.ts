@@ -1,7 +1,5 @@
-import type { Scalar } from '../verdict.ts';
-
-/** How a column of a row relates to the value asked with: equal to it, above it, …; `missing` (asked with `true`): it holds nothing. */
-export type Comparison = 'equal' | 'above' | 'below' | 'notAbove' | 'notBelow' | 'ignoringCase' | 'otherThan' | 'missing';
+import type { Scalar } from '../basics/verdict.ts';
+import type { Comparison } from '../declared/look-up.ts';
 
 export interface Term {
   readonly column: string;
@@ -124,10 +122,10 @@ export interface Records {
    */
   readonly scope?: Scope;
   /**
-   * Answers all questions, in their order. A store that cannot answer rejects; the rules that asked are then unsettled.
-   * Text is compared by the store's own collation.
+   * Answers all questions, in their order. A store that cannot answer rejects, or gives an error in the place of one answer; the rules
+   * that asked are then unsettled. Text is compared by the store's own collation.
    */
-  ask(questions: readonly Question[], signal: AbortSignal): Promise<readonly Answer[]>;
+  ask(questions: readonly Question[], signal: AbortSignal): Promise<readonly (Answer | Error)[]>;
   /** What the store's error says of a constraint; `undefined` for any other error. */
   conflictOf?(error: unknown): Conflict | undefined;
   /**

@@ -1,8 +1,8 @@
-import { fault } from '../fault.ts';
-import type { ValueOf } from '../kinds/field.ts';
-import type { Scalar } from '../verdict.ts';
+import { fault } from '../basics/fault.ts';
+import type { Scalar } from '../basics/verdict.ts';
+import type { ValueOf } from '../declared/field.ts';
+import type { Comparison, TermSpec, Terms } from '../declared/look-up.ts';
 import type { Columns } from './look-up.ts';
-import type { Comparison } from './records.ts';
 
 // What a developer writes as `where`, and the terms that it comes to.
 
@@ -67,11 +67,11 @@ export const exactly: Exactly = (value: unknown, ...others: unknown[]) =>
 
 type RolesFor<R, T> = { [P in keyof R]: [ValueOf<R[P]>] extends [T | undefined] ? P : never }[keyof R];
 type ColumnsLike<C extends Columns, T> = { [N in keyof C]: [ValueOf<C[N]>] extends [T | undefined] ? N : never }[keyof C];
-type Asked<C extends Columns, R, T> = (RolesFor<R, T> & string) | Fixed<T> | OtherColumn<ColumnsLike<C, T>>;
+type AskedWith<C extends Columns, R, T> = (RolesFor<R, T> & string) | Fixed<T> | OtherColumn<ColumnsLike<C, T>>;
 type Compared<C extends Columns, R, T> =
-  | Asked<C, R, T>
+  | AskedWith<C, R, T>
   | Fixed<null>
-  | Compare<Asked<C, R, T>>
+  | Compare<AskedWith<C, R, T>>
   | Both<Compared<C, R, T>>
   | Either<Compared<C, R, T>>;
 /**
@@ -86,32 +86,6 @@ export type Where<C extends Columns, R> =
 export type FixedOf<T> = Fixed<T | null> | Either<Fixed<T | null>>;
 /** Columns and the fixed values that they have; `exactly(null)`: that they hold nothing. */
 export type FixedColumns<C extends Columns> = { readonly [N in keyof C]?: FixedOf<ValueOf<C[N]>> };
-
-/** One term of a look-up, as the run time sees it. */
-export interface TermSpec {
-  readonly column: string;
-  readonly is: Comparison;
-  /** The role (or, in a nested look-up, the parent's column) compared with. */
-  readonly role?: string;
-  readonly exactly?: Exclude<Scalar, null>;
-  /** Another column of the same row is what it is compared with. */
-  readonly than?: string;
-  /** A row that holds nothing in the column matches too. */
-  readonly orMissing?: true;
-  /** Its role may be absent, and then the term asks nothing: an interval that is open on that side. */
-  readonly isOpen?: true;
-  /** It says which rows count at all: nobody is to blame when there is none. */
-  readonly isBlameless?: true;
-}
-
-/** Lists of terms, by their indexes: of every group, the terms of one list hold. */
-export type Groups = readonly (readonly (readonly number[])[])[];
-
-/** All terms, and those of them that stand in alternatives; the others hold in any case. */
-export interface Terms {
-  readonly terms: readonly TermSpec[];
-  readonly either?: Groups;
-}
 
 /** Alternatives of one group at most: more is a table of its own. */
 const MOST_ALTERNATIVES = 200;

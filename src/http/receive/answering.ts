@@ -1,16 +1,17 @@
+import type { Finding, Verdict } from '../../core/basics/verdict.ts';
+import { refusalOf } from '../../core/beside.ts';
 import { textIn } from '../../core/messages/render.ts';
-import type { Finding, Verdict } from '../../core/verdict.ts';
-import { type ShownForm, shownForm } from '../shown-form.ts';
-import type { Read } from './body.ts';
+import { type ShownForm, shownForm } from '../../forms/shown-form.ts';
+import type { ReadPart } from './form-part.ts';
 import { lowered, safeLocation } from './headers.ts';
+import type { Incoming, Setup } from './incoming.ts';
 import type { PartToJudge } from './judging.ts';
 import { wantsPage } from './negotiate.ts';
 import { type About, type Answer, type AnyIntake, called, type Done, type SentHeaders } from './options.ts';
 import { type LogEntry, type Problem, type ProblemKind, sentFinding, TITLES } from './problem.ts';
-import type { Incoming, Setup } from './reception.ts';
 
 /** What an answer says beside what its kind does. */
-interface More {
+interface MoreToSay {
   readonly status?: number;
   readonly detail?: string;
   readonly headers?: SentHeaders;
@@ -25,7 +26,7 @@ export class Answering<Q, C> {
   /** Who sends what, once it is known. */
   about: About<Q, C> | undefined;
   /** The part that a form fills. */
-  sent: Read | undefined;
+  sent: ReadPart | undefined;
 
   constructor(setup: Setup<Q, C>, incoming: Incoming<Q>) {
     this.#setup = setup;
@@ -39,13 +40,13 @@ export class Answering<Q, C> {
   }
 
   /** The answer for what stands in the way of the handler. */
-  async stop(kind: ProblemKind, verdict: Verdict<unknown> | undefined, more: More): Promise<Answer> {
+  async stop(kind: ProblemKind, verdict: Verdict<unknown> | undefined, more: MoreToSay): Promise<Answer> {
     const answer = await this.#answer(kind, verdict, more);
     this.log(kind, answer.status, verdict);
     return answer;
   }
 
-  async #answer(kind: ProblemKind, verdict: Verdict<unknown> | undefined, more: More): Promise<Answer> {
+  async #answer(kind: ProblemKind, verdict: Verdict<unknown> | undefined, more: MoreToSay): Promise<Answer> {
     const { options } = this.#setup;
     const incoming = this.#incoming;
     const status = options.statuses?.[kind] ?? more.status ?? STATUSES[kind];
@@ -138,7 +139,7 @@ export class Answering<Q, C> {
   async failed(error: unknown, parts: readonly PartToJudge[], value: unknown): Promise<Answer | undefined> {
     for (const { name, intake, options } of parts) {
       const own = this.#setup.isSingle ? value : (value as { readonly [part: string]: unknown })[name];
-      const refusal = called(intake).refusalOf(error, { ...options, value: own });
+      const refusal = refusalOf(intake as never, error, { ...options, value: own as never });
       if (!refusal) continue;
       const answer = await this.#answer('lost-race', refusal, {});
       this.log('lost-race', answer.status, refusal);
@@ -174,7 +175,7 @@ export function renderedTitle(kind: ProblemKind, locale: string): string {
 const UNFIT = typeof process !== 'undefined' && process.env.NODE_ENV === 'production' ? 'drop' : 'refuse';
 
 /** What a page shows again: the texts of a form, or the members of a body. */
-function typedOf(read: Read | undefined): object {
+function typedOf(read: ReadPart | undefined): object {
   if (read?.typed) return read.typed;
   const { submission } = read ?? {};
   return typeof submission === 'object' && submission !== null && !Array.isArray(submission) ? submission : [];

@@ -1,27 +1,17 @@
 import { parse } from 'content-type';
-import { formObject } from '../form.ts';
 import type { Keeping } from './files.ts';
+import { formPart, type ReadPart } from './form-part.ts';
 import { type Limits, parseJson } from './json.ts';
 import { Unreadable } from './problem.ts';
 import { bytesOf, type IncomingBody } from './source.ts';
 
-/** A part of a request, as it is judged. */
-export interface Read {
-  readonly submission: unknown;
-  readonly as: 'json' | 'form';
-  /** The texts of a form as they were typed, for showing them again. */
-  readonly typed?: Iterable<readonly [string, unknown]>;
-  /** The files of a multipart body, by field. */
-  readonly files?: Iterable<readonly [string, unknown]>;
-}
-
 export type Sort = 'json' | 'form' | 'multipart';
 
 /** Nothing was sent where a body could be. */
-export const NO_BODY: Read = { submission: {}, as: 'json' };
+export const NO_BODY: ReadPart = { submission: {}, as: 'json' };
 
 /** Reads a body to its end, whatever the server is. */
-export async function readBody(body: IncomingBody, limits: Required<Limits>, keeping?: Keeping): Promise<Read> {
+export async function readBody(body: IncomingBody, limits: Required<Limits>, keeping?: Keeping): Promise<ReadPart> {
   const { type } = body;
   if (type === undefined || type === '') {
     // A body of unknown length may be none.
@@ -87,20 +77,12 @@ export function textOf(bytes: Uint8Array): string {
   }
 }
 
-export function jsonPart(text: string, limits: Required<Limits>): Read {
+export function jsonPart(text: string, limits: Required<Limits>): ReadPart {
   return { submission: text.trim() === '' ? undefined : parseJson(text, limits), as: 'json' };
 }
 
-/** Decodes pairs of names and values. */
-export function formPart(pairs: readonly (readonly [string, unknown])[], limits: Required<Limits>): Read {
-  if (pairs.length > limits.keys) throw new Unreadable(413, `The form has more than ${limits.keys} fields.`);
-  const texts = pairs.filter(([, value]) => typeof value === 'string');
-  const files = pairs.filter(([, value]) => typeof value !== 'string');
-  return { submission: formObject(pairs), as: 'form', typed: texts, ...(files.length > 0 && { files }) };
-}
-
 /** Decodes `a=1&b=2`. */
-export function urlEncodedPart(text: string, limits: Required<Limits>): Read {
+export function urlEncodedPart(text: string, limits: Required<Limits>): ReadPart {
   // Counted before anything is built.
   if (text.split('&', limits.keys + 1).length > limits.keys) throw new Unreadable(413, `The form has more than ${limits.keys} fields.`);
   // Percent-encoded bytes that are no UTF-8 would turn into question marks unseen.

@@ -1,5 +1,5 @@
-import type { Scalar, Verdict } from '../../core/verdict.ts';
-import type { Read } from './body.ts';
+import type { Scalar, Verdict } from '../../core/basics/verdict.ts';
+import type { ReadPart } from './form-part.ts';
 import { type AnyIntake, called } from './options.ts';
 
 export type PartName = 'body' | 'query' | 'params' | 'headers' | 'cookies' | 'uploads';
@@ -8,7 +8,7 @@ export type PartName = 'body' | 'query' | 'params' | 'headers' | 'cookies' | 'up
 export interface PartToJudge {
   readonly name: PartName;
   readonly intake: AnyIntake;
-  readonly read: Read;
+  readonly read: ReadPart;
   readonly options: object;
   readonly amends?: {
     readonly stored: object;

@@ -1,8 +1,8 @@
 import type { Readable } from 'node:stream';
 import busboy from 'busboy';
 import { receivedFile } from '../../core/kinds/upload.ts';
-import { formPart, type Read } from './body.ts';
 import type { IncomingFile, Keeping } from './files.ts';
+import { formPart, type ReadPart } from './form-part.ts';
 import type { Limits } from './json.ts';
 import { Unreadable } from './problem.ts';
 import { filesTooLarge, type IncomingBody, joined, readAll, tooLarge } from './source.ts';
@@ -14,7 +14,7 @@ const HEAD = 4100;
  * Reads a multipart body (RFC 7578) as it comes, within limits: `bytes` for all that is not in a file, wherever it stands, `fileBytes`
  * for what is.
  */
-export function readMultipart(body: IncomingBody, limits: Required<Limits>, keeping: Keeping | undefined): Promise<Read> {
+export function readMultipart(body: IncomingBody, limits: Required<Limits>, keeping: Keeping | undefined): Promise<ReadPart> {
   return new Multipart(body, limits, keeping).read();
 }
 
@@ -36,7 +36,7 @@ class Multipart {
     this.#keeping = keeping;
   }
 
-  async read(): Promise<Read> {
+  async read(): Promise<ReadPart> {
     const { bytes, fileBytes } = this.#limits;
     const parser = this.#parser();
     const source = this.#body.open();

@@ -1,6 +1,6 @@
 import Negotiator from 'negotiator';
 import { planOf } from '../../core/intake.ts';
-import { localeFor } from '../locale.ts';
+import { localeFor } from './locale.ts';
 import type { AnyIntake } from './options.ts';
 
 /** Whether a page is wanted rather than JSON (RFC 9110, 12.5.1). */

@@ -1,8 +1,8 @@
-import type { Options } from '../../core/intake.ts';
-import type { AcceptedOf, Fields, GivenOf } from '../../core/kinds/field.ts';
+import type { Finding, Scalar, Verdict } from '../../core/basics/verdict.ts';
+import type { AcceptedOf, Fields, GivenOf } from '../../core/declared/field.ts';
+import type { Options } from '../../core/judging/options.ts';
 import type { Records } from '../../core/stored/records.ts';
-import type { Finding, Scalar, Verdict } from '../../core/verdict.ts';
-import type { ShownForm } from '../shown-form.ts';
+import type { ShownForm } from '../../forms/shown-form.ts';
 import type { FileStore } from './files.ts';
 import type { Limits } from './json.ts';
 import type { LogEntry, Problem, ProblemKind } from './problem.ts';
@@ -11,7 +11,7 @@ import type { LogEntry, Problem, ProblemKind } from './problem.ts';
 export interface AnyIntake {
   readonly name: string;
   readonly fields: Fields;
-  readonly graph: unknown;
+  readonly judge: unknown;
 }
 
 /** An intake as it is called, once its options are put together. */
@@ -19,8 +19,6 @@ export interface CalledIntake {
   judge(submission: unknown, options: object): Promise<Verdict<unknown>>;
   judgeLocally(submission: unknown, options: object): Verdict<unknown>;
   amend(stored: object, change: unknown, options: object): Promise<Verdict<unknown>>;
-  amendLocally(stored: object, change: unknown, options: object): Verdict<unknown>;
-  refusalOf(error: unknown, options: object): Verdict<unknown> | undefined;
 }
 /** An intake is invariant in its fields, so that no one type has the calls of all. */
 export const called = (intake: AnyIntake): CalledIntake => intake as unknown as CalledIntake;

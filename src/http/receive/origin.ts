@@ -1,5 +1,5 @@
 import { isSentUnasked } from './body.ts';
-import type { Incoming } from './reception.ts';
+import type { Incoming } from './incoming.ts';
 
 /**
  * Whether a request may come from the page that has sent it. Only what a page of any site can send unasked is looked at: forms, and

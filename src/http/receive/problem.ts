@@ -1,5 +1,5 @@
-import type { Texts } from '../../core/text.ts';
-import type { Finding, Trial, Unsettled } from '../../core/verdict.ts';
+import type { Texts } from '../../core/basics/text.ts';
+import type { Finding, Trial, Unsettled } from '../../core/basics/verdict.ts';
 
 /** What stands in the way of the handler. */
 export type ProblemKind =

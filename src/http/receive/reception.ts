@@ -1,64 +1,14 @@
-import { fault } from '../../core/fault.ts';
+import { fault } from '../../core/basics/fault.ts';
 import { isIntake, planOf } from '../../core/intake.ts';
-import type { Read } from './body.ts';
-import type { Keeping } from './files.ts';
-import { DEFAULT_LIMITS, type Limits } from './json.ts';
+
+import type { Incoming, Loose, Setup } from './incoming.ts';
+import { DEFAULT_LIMITS } from './json.ts';
 import type { PartName } from './judging.ts';
 import { Languages, languagesOf } from './negotiate.ts';
-import type { About, Answer, AnyIntake, Done, PartIntakes, Receivable, Received, ReceiveOptions } from './options.ts';
+import type { Answer, AnyIntake, Done, PartIntakes, Receivable, Received, ReceiveOptions } from './options.ts';
 import { Visit } from './visit.ts';
 
 // What `receive` does whatever the server is: from a request to the handler, or to an answer.
-
-/** A request, as every server can tell it. */
-export interface Incoming<Q> {
-  readonly request: Q;
-  readonly method: string;
-  /** What stands after the question mark. */
-  readonly query: string;
-  readonly params: { readonly [name: string]: string };
-  readonly header: (name: string) => string | undefined;
-  readonly headers: () => { readonly [name: string]: string };
-  readonly cookies: () => { readonly [name: string]: string | undefined };
-  /** What the sender has asked for, without its host. */
-  readonly path: () => string;
-  /** The host that the sender has asked. */
-  readonly host: () => string | undefined;
-  readonly body: (limits: Required<Limits>, keeping: Keeping | undefined) => Promise<Read>;
-  readonly signal: () => AbortSignal;
-}
-
-/** What comes of a request: the handler's turn, or an answer. */
-export type Reception<Q, C> =
-  | { readonly value: unknown; readonly received: Received<Q, C>; readonly finish: Finish }
-  | { readonly answer: Answer };
-
-/** Turns what the handler gives or throws into an answer. */
-export interface Finish {
-  done(done: Done): Promise<Answer>;
-  /** The answer for a lost race; `undefined` for any other error. */
-  failed(error: unknown): Promise<Answer | undefined>;
-}
-
-// biome-ignore lint/suspicious/noExplicitAny: options are checked where `receive` is called
-export type Loose<Q, C> = ReceiveOptions<Q, C> & { readonly given?: (about: About<Q, C>) => any };
-
-/** What all requests to one handler have in common. */
-export interface Setup<Q, C> {
-  readonly options: Loose<Q, C>;
-  readonly intakes: readonly (readonly [PartName | 'main', AnyIntake])[];
-  readonly isSingle: boolean;
-  readonly languages: Languages;
-  readonly limits: Required<Limits>;
-  /** The names of the intakes, for the log. */
-  readonly name: string;
-  /** Whether some rule asks records, or something outside. */
-  readonly isAsking: boolean;
-  /** The methods that are answered; all, where no body is judged. */
-  readonly methods: readonly string[] | undefined;
-  /** Hosts whose pages may send forms. */
-  readonly origins: readonly string[] | 'any';
-}
 
 export class Receiver<Q, C> {
   readonly #setup: Setup<Q, C>;
@@ -82,6 +32,13 @@ export class Receiver<Q, C> {
       name: plans.map(({ name }) => name).join(', '),
       methods: hasBody ? (options.methods ?? ['POST', 'PUT', 'PATCH']).map((method) => method.toUpperCase()) : undefined,
       origins: originsOf(options.origins),
+      judging: {
+        report: options.report ?? 'firstOfEach',
+        ...(options.zone !== undefined && { zone: options.zone }),
+        ...(options.within !== undefined && { within: options.within }),
+        ...(options.explain && { explain: true }),
+        ...(options.occasion !== undefined && { occasion: options.occasion }),
+      },
       isAsking: plans.some(({ record, outside }) => record.length + outside.length > 0),
     };
   }

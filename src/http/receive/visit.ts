@@ -1,14 +1,18 @@
-import type { Finding, Verdict } from '../../core/verdict.ts';
-import { formObject } from '../form.ts';
-import type { ShownForm } from '../shown-form.ts';
+import type { Finding, Verdict } from '../../core/basics/verdict.ts';
+import type { Options } from '../../core/judging/options.ts';
+import { formObject } from '../../forms/form.ts';
+import type { ShownForm } from '../../forms/shown-form.ts';
 import { Answering } from './answering.ts';
-import { NO_BODY, type Read, urlEncodedPart } from './body.ts';
+import { NO_BODY, urlEncodedPart } from './body.ts';
 import { Keeping } from './files.ts';
+import type { ReadPart } from './form-part.ts';
+import type { Incoming, Reception, Setup } from './incoming.ts';
 import { judgeParts, type PartName, type PartToJudge } from './judging.ts';
 import type { About, Amends, Received } from './options.ts';
 import { isOfThisSite } from './origin.ts';
 import { type ProblemKind, Unreadable } from './problem.ts';
-import type { Incoming, Reception, Setup } from './reception.ts';
+
+type Judging = { -readonly [N in keyof Options]?: Options[N] } & { given?: unknown };
 
 /** One request, from the question who sends it to the handler's turn. */
 export class Visit<Q, C> {
@@ -68,7 +72,7 @@ export class Visit<Q, C> {
     }
     const answering = this.#answering;
     answering.log('accepted', undefined, verdict);
-    const received = new Told<Q, C>(about, answering.locale, verdict.warnings, changed, verdict, this.#incoming.signal, () =>
+    const received = new HandlerTold<Q, C>(about, answering.locale, verdict.warnings, changed, verdict, this.#incoming.signal, () =>
       answering.form([]),
     );
     return {
@@ -95,17 +99,11 @@ export class Visit<Q, C> {
     const hasUploads = names.includes('uploads');
     const given = await options.given?.(about);
     const records = typeof options.records === 'function' ? options.records(about) : options.records;
-    const common = {
-      report: options.report ?? 'firstOfEach',
-      locale: this.#answering.locale,
-      ...(this.#setup.isAsking && { signal: incoming.signal() }),
-      ...(records && { records }),
-      ...(options.now && { now: options.now() }),
-      ...(options.zone !== undefined && { zone: options.zone }),
-      ...(options.within !== undefined && { within: options.within }),
-      ...(options.explain && { explain: true }),
-      ...(options.occasion !== undefined && { occasion: options.occasion }),
-    };
+    // Put together once a request, and no longer than it takes: most of it is the same for all.
+    const common: Judging = { ...this.#setup.judging, locale: this.#answering.locale };
+    if (this.#setup.isAsking) common.signal = incoming.signal();
+    if (records) common.records = records;
+    if (options.now) common.now = options.now();
     return intakes.map(([, intake], index) => {
       const name = names[index] as PartName;
       const read = this.#part(name, body, hasUploads);
@@ -113,22 +111,14 @@ export class Visit<Q, C> {
       if (name === 'body' || (name === 'query' && !needsBody)) this.#answering.sent = read;
       const ofPart = isSingle ? given : given?.[name];
       const whole = read.as === 'form' || incoming.method === 'PUT';
-      return {
-        name,
-        intake,
-        read,
-        options: {
-          ...common,
-          as: read.as,
-          ...(ofPart !== undefined && { given: ofPart }),
-          ...(options.shown && (name === 'body' || isSingle) && { shown: options.shown }),
-        },
-        ...(amends && name === 'body' && { amends: { ...amends, whole } }),
-      };
+      const own: Judging = { ...common, as: read.as };
+      if (ofPart !== undefined) own.given = ofPart;
+      if (options.shown && (name === 'body' || isSingle)) own.shown = options.shown;
+      return { name, intake, read, options: own, ...(amends && name === 'body' && { amends: { ...amends, whole } }) };
     });
   }
 
-  #part(name: PartName, body: Read, hasUploads: boolean): Read {
+  #part(name: PartName, body: ReadPart, hasUploads: boolean): ReadPart {
     const incoming = this.#incoming;
     switch (name) {
       case 'query':
@@ -148,7 +138,7 @@ export class Visit<Q, C> {
 }
 
 /** What a handler is told; the form is put together only for one that asks. */
-class Told<Q, C> implements Received<Q, C> {
+class HandlerTold<Q, C> implements Received<Q, C> {
   readonly request: Q;
   readonly caller: C;
   readonly params: { readonly [name: string]: string };

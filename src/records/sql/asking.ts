@@ -1,10 +1,11 @@
 import type { RawBuilder } from 'kysely';
-import { sumOfProducts } from '../../core/exact.ts';
+import { sumOfProducts } from '../../core/basics/exact.ts';
 import type { Answer, Question, StoredRow } from '../../core/stored/records.ts';
-import type { Database, Dialect, Key, SqlTerm } from './dialect.ts';
 import { inSavepoint } from './savepoint.ts';
 import type { Shared } from './shared.ts';
 import { type Asked, namedIn } from './statements.ts';
+import type { Database } from './tables/database.ts';
+import type { Dialect, Key, SqlTerm } from './tables/dialect.ts';
 
 /** Keys in one query. Gains flatten out at this number, and statements stay small. */
 const KEYS_A_QUERY = 1250;
@@ -21,7 +22,7 @@ export async function ask(dialect: Dialect, named: Database, shared: Shared, que
   const db = named.withoutPlugins();
   const table = shared.names.tableOf(named, question.collection);
   const asked: Asked = { ...namedIn(named, shared.names, question), question, table, known: await shared.factsOf(db, table) };
-  const asking = new Asking(dialect, db, shared, asked, signal);
+  const asking = new SqlAsking(dialect, db, shared, asked, signal);
   const parts: Promise<Answers>[] = [];
   for (let start = 0; start < question.keys.length; start += KEYS_A_QUERY) {
     const part = asking.part(question.keys.slice(start, start + KEYS_A_QUERY));
@@ -35,7 +36,7 @@ export async function ask(dialect: Dialect, named: Database, shared: Shared, que
 /** For each key its rows, or a number; a sum that a number would lose digits of is text. */
 type Answers = (StoredRow[] | number | string)[];
 
-class Asking {
+class SqlAsking {
   readonly #dialect: Dialect;
   readonly #db: Database;
   readonly #shared: Shared;

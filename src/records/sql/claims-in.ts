@@ -1,6 +1,6 @@
-import { exactOf } from '../../core/exact.ts';
-import { fault } from '../../core/fault.ts';
-import type { ClaimedInterval, ClaimStore, Edge } from '../../core/plan/ledger.ts';
+import type { ClaimedInterval, ClaimStore, Edge } from '../../core/asking/ledger.ts';
+import { exactOf } from '../../core/basics/exact.ts';
+import { fault } from '../../core/basics/fault.ts';
 
 /** An embedded SQLite database that answers at once, such as `new Database(path)` of libsql. */
 export interface SyncSqlite {

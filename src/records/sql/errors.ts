@@ -1,4 +1,4 @@
-import type { Violated } from './dialect.ts';
+import type { Violated } from './tables/dialect.ts';
 
 /** Errors are wrapped by whatever stands between the driver and the application. */
 const DEEPEST_CAUSE = 5;

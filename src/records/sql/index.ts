@@ -6,4 +6,4 @@ export type { SqlRecords } from './records.ts';
 export type { SerialOptions, Undecided } from './serially.ts';
 export { sqliteRecords } from './sqlite.ts';
 export type { RefusedRow } from './store-rows.ts';
-export type { SqlOptions, TableNames } from './tables.ts';
+export type { SqlOptions, TableNames } from './tables/tables.ts';

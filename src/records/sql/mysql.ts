@@ -1,9 +1,10 @@
 import { type RawBuilder, sql } from 'kysely';
 import { foldsCase, learn, mysqlInspector } from './checking/mysql.ts';
-import type { ColumnFacts, Database, Dialect, SqlColumn, SqlTerm, Violated, Violation } from './dialect.ts';
-import { namesIn } from './names-in.ts';
 import { type SqlRecords, sqlRecords } from './records.ts';
-import type { SqlOptions } from './tables.ts';
+import type { Database, SqlColumn } from './tables/database.ts';
+import type { ColumnFacts, Dialect, SqlTerm, Violated, Violation } from './tables/dialect.ts';
+import { namesIn } from './tables/names-in.ts';
+import type { SqlOptions } from './tables/tables.ts';
 
 /**
  * Records in MariaDB (10.6 and later) or MySQL (8 and later) through Kysely: `new Kysely({ dialect: new MysqlDialect({ pool }) })`,

@@ -1,8 +1,9 @@
 import { type RawBuilder, sql } from 'kysely';
 import { columnIn, postgresInspector, regclass } from './checking/postgres.ts';
-import type { ColumnFacts, Database, Dialect, Key, SqlTable, SqlTerm, Violated, Violation } from './dialect.ts';
 import { type SqlRecords, sqlRecords } from './records.ts';
-import type { SqlOptions } from './tables.ts';
+import type { Database, SqlTable } from './tables/database.ts';
+import type { ColumnFacts, Dialect, Key, SqlTerm, Violated, Violation } from './tables/dialect.ts';
+import type { SqlOptions } from './tables/tables.ts';
 
 /**
  * Records in PostgreSQL (12 and later) through Kysely: `new Kysely({ dialect: new PostgresDialect({ pool }) })`, or a

@@ -1,13 +1,14 @@
 import type { Answer, Conflict, Question, Records, Scope } from '../../core/stored/records.ts';
 import { ask } from './asking.ts';
 import { gapsIn } from './checking/gaps.ts';
-import type { Database, Dialect } from './dialect.ts';
 import { errorsIn } from './errors.ts';
 import { inSavepoint } from './savepoint.ts';
 import { mayTryAgain, type SerialOptions, serially, type Undecided } from './serially.ts';
 import { Shared } from './shared.ts';
 import { type RefusedRow, storeRows } from './store-rows.ts';
-import { Names, type SqlOptions } from './tables.ts';
+import type { Database } from './tables/database.ts';
+import type { Dialect } from './tables/dialect.ts';
+import { Names, type SqlOptions } from './tables/tables.ts';
 
 /** Records in a database. */
 export interface SqlRecords extends Records {
@@ -51,7 +52,8 @@ function recordsOf(dialect: Dialect, db: Database, shared: Shared, scope?: Scope
     within: (inner) => recordsOf(dialect, db, shared, { ...scope, ...inner }),
     async ask(questions, signal) {
       const answerTo = (question: Question) => ask(dialect, db, shared, question, signal);
-      if (!db.isTransaction) return Promise.all(questions.map(answerTo));
+      // Where there is a table too few, the questions to others have their answers.
+      if (!db.isTransaction) return Promise.all(questions.map((question) => answerTo(question).catch(asError)));
       // A transaction has one connection: what one question tries in a savepoint must not meet another.
       const answers: Answer[] = [];
       for (const question of questions) answers.push(await answerTo(question));
@@ -66,6 +68,10 @@ function recordsOf(dialect: Dialect, db: Database, shared: Shared, scope?: Scope
     conflictOf: (error) => conflictOf(dialect, db, shared, error),
     gaps: (needs) => gapsIn(dialect, db, names, needs),
   };
+}
+
+function asError(cause: unknown): Error {
+  return cause instanceof Error ? cause : new Error(String(cause));
 }
 
 function conflictOf(dialect: Dialect, db: Database, shared: Shared, error: unknown): Conflict | undefined {

@@ -1,5 +1,5 @@
 import { sql } from 'kysely';
-import type { Database } from './dialect.ts';
+import type { Database } from './tables/database.ts';
 
 let made = 0;
 

@@ -1,7 +1,8 @@
-import { fault } from '../../core/fault.ts';
-import type { Unsettled, Verdict } from '../../core/verdict.ts';
-import type { Database, Dialect } from './dialect.ts';
+import { fault } from '../../core/basics/fault.ts';
+import type { Unsettled, Verdict } from '../../core/basics/verdict.ts';
 import { errorsIn } from './errors.ts';
+import type { Database } from './tables/database.ts';
+import type { Dialect } from './tables/dialect.ts';
 
 // Any rule about records holds for all that is judged and stored this way: each attempt is one serialisable transaction, so that
 // the database refuses what could not have happened one after another, and what it refuses is tried again.

@@ -1,6 +1,7 @@
-import type { ColumnFacts, Database, Dialect, SqlTable } from './dialect.ts';
 import { Statements } from './statements.ts';
-import type { Names } from './tables.ts';
+import type { Database, SqlTable } from './tables/database.ts';
+import type { ColumnFacts, Dialect } from './tables/dialect.ts';
+import type { Names } from './tables/tables.ts';
 
 /** Milliseconds after which what was learnt of a table is learnt again: tables change while applications run. */
 const LEARNT_FOR = 600_000;

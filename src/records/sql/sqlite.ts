@@ -1,8 +1,9 @@
 import { sql } from 'kysely';
 import { sqliteInspector } from './checking/sqlite.ts';
-import type { ColumnFacts, Database, Dialect, SqlTable, Violated, Violation } from './dialect.ts';
 import { type SqlRecords, sqlRecords } from './records.ts';
-import type { SqlOptions } from './tables.ts';
+import type { Database, SqlTable } from './tables/database.ts';
+import type { ColumnFacts, Dialect, Violated, Violation } from './tables/dialect.ts';
+import type { SqlOptions } from './tables/tables.ts';
 
 /**
  * Records in SQLite through Kysely: `new Kysely({ dialect: new SqliteDialect(…) })`, or a transaction of it.

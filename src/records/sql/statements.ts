@@ -1,8 +1,9 @@
 import { type CompiledQuery, type RawBuilder, sql } from 'kysely';
 import type { Question, Term } from '../../core/stored/records.ts';
 import { partsOf } from '../parts.ts';
-import type { ColumnFacts, Database, Dialect, Key, SqlColumn, SqlTable, SqlTerm } from './dialect.ts';
-import type { Names } from './tables.ts';
+import type { Database, SqlColumn, SqlTable } from './tables/database.ts';
+import type { ColumnFacts, Dialect, Key, SqlTerm } from './tables/dialect.ts';
+import type { Names } from './tables/tables.ts';
 
 /** A question in the names of the database, and what is known of its table. */
 export interface Asked {

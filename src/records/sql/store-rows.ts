@@ -1,12 +1,12 @@
-import type { Database } from './dialect.ts';
 import { inSavepoint } from './savepoint.ts';
+import type { Database } from './tables/database.ts';
 
 /** A row that a constraint of the database has refused. */
 export interface RefusedRow<T> {
   /** Where it stands among the rows, from 0. */
   readonly index: number;
   readonly row: T;
-  /** What the driver threw: `intake.refusalOf(error, …)` makes a verdict of it. */
+  /** What the driver threw: `refusalOf(intake, error, …)` makes a verdict of it. */
   readonly error: unknown;
 }
 

@@ -1,4 +1,4 @@
-import { type BerthBooking, berthBooking } from '@pellwick/marina';
+import { type BerthBooking, deskBooking } from '@pellwick/marina';
 import type { Request } from 'express';
 import { html, raw } from 'hono/html';
 import type { ShownForm } from 'jestril/form';
@@ -9,6 +9,8 @@ import { layout, type Markup } from './layout.ts';
 export interface Berth {
   readonly code: string;
   readonly maxLength: number;
+  /** Of a night. */
+  readonly price: number;
 }
 
 /** A stored booking that is changed. */
@@ -25,7 +27,7 @@ export function bookingPage(
   change?: Change,
   problem?: string,
 ): Promise<string> {
-  const drawn: Drawn = { intake: berthBooking, form, language: languageOf(request), amends: change !== undefined };
+  const drawn: Drawn = { intake: deskBooking, form, language: languageOf(request), amends: change !== undefined };
   const title =
     change === undefined
       ? { en: 'Book a berth', de: 'Liegeplatz buchen' }
@@ -38,7 +40,7 @@ function content(drawn: Drawn, berths: readonly Berth[], change: Change | undefi
   const words = { vessel: ['Vessel', 'Boot'], stay: ['Stay', 'Aufenthalt'], pier: ['On the pier', 'Auf dem Steg'] } as const;
   const say = (word: keyof typeof words) => words[word][language === 'de' ? 1 : 0];
   const isNew = change === undefined;
-  return html`<form id="booking" method="post" action="${isNew ? '/bookings' : `/bookings/${change.id}`}" data-intake="berth-booking" data-judge-at="${isNew ? '/bookings/check' : ''}">
+  return html`<form id="booking" method="post" action="${isNew ? '/bookings' : `/bookings/${change.id}`}" data-intake="desk-booking" data-judge-at="${isNew ? '/bookings/check' : ''}">
     ${summary(drawn, problem)} ${change ? storedIn(change) : ''}
     <fieldset>
       <legend>${say('vessel')}</legend>
@@ -51,10 +53,13 @@ function content(drawn: Drawn, berths: readonly Berth[], change: Change | undefi
       ${choose(
         drawn,
         'berth',
-        { label: { en: 'Berth', de: 'Liegeplatz' }, hint: { en: 'With the length that it takes', de: 'Mit der möglichen Länge' } },
+        {
+          label: { en: 'Berth', de: 'Liegeplatz' },
+          hint: { en: 'The length that it takes, and a night', de: 'Die mögliche Länge, und je Nacht' },
+        },
         [
           ['', { en: 'Choose a berth', de: 'Bitte wählen' }[language]],
-          ...berths.map(({ code, maxLength }) => [code, `${code} (${maxLength} m)`] as const),
+          ...berths.map(({ code, maxLength, price }) => [code, `${code} (${maxLength} m, ${price.toFixed(2)})`] as const),
         ],
       )}
       ${choose(

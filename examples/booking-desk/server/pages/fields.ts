@@ -1,6 +1,6 @@
 import { html } from 'hono/html';
-import { controlAttributes, type ShownForm } from 'jestril/form';
-import type { Language, Words } from './language.ts';
+import { type ControlAttributes, controlAttributes, type ShownForm } from 'jestril/form';
+import { type Language, SIGN_IN, type Words } from './language.ts';
 import type { Markup } from './layout.ts';
 
 /** A form as it is drawn: which intake, what was typed, what to mend. */
@@ -37,7 +37,7 @@ export function field(drawn: Drawn, name: string, words: FieldWords): Markup {
   const value = type === 'password' || type === 'file' ? '' : drawn.form.value(name);
   const more = type === 'password' ? { ...attributes, autocomplete: 'new-password' } : attributes;
   const control = html`<input ${common(drawn, name, words, more)} type="${type ?? 'text'}" value="${value}" />`;
-  return around(drawn, name, words, control);
+  return around(drawn, name, words, control, attributes.required);
 }
 
 /** A list to choose from. */
@@ -52,21 +52,24 @@ export function choose(
   const list = options.map(([value, text]) =>
     value === chosen ? html`<option value="${value}" selected>${text}</option>` : html`<option value="${value}">${text}</option>`,
   );
-  return around(drawn, name, words, html`<select ${common(drawn, name, words, required ? { required } : {})}>${list}</select>`);
+  return around(drawn, name, words, html`<select ${common(drawn, name, words, required ? { required } : {})}>${list}</select>`, required);
 }
 
-function tick(drawn: Drawn, name: string, words: FieldWords, attributes: object): Markup {
+function tick(drawn: Drawn, name: string, words: FieldWords, attributes: ControlAttributes): Markup {
   const isTicked = ['on', 'true', '1'].includes(drawn.form.value(name)) ? { checked: true } : {};
   return html`<div class="field wide tick" data-field="${pointerOf(name)}">
     <input ${common(drawn, name, words, { ...attributes, ...isTicked })} type="checkbox" />
-    <label for="${idOf(name)}">${words.label[drawn.language]}</label>
+    <label for="${idOf(name)}">${words.label[drawn.language]}${attributes.required ? MARK : ''}</label>
     ${findings(drawn, name)}
   </div>`;
 }
 
-function around(drawn: Drawn, name: string, words: FieldWords, control: Markup): Markup {
+/** Seen; what is read aloud says it by itself. */
+const MARK = html`<span class="needed" aria-hidden="true">*</span>`;
+
+function around(drawn: Drawn, name: string, words: FieldWords, control: Markup, isNeeded = false): Markup {
   return html`<div class="field${words.wide ? ' wide' : ''}" data-field="${pointerOf(name)}">
-    <label for="${idOf(name)}">${words.label[drawn.language]}</label>
+    <label for="${idOf(name)}">${words.label[drawn.language]}${isNeeded ? MARK : ''}</label>
     ${words.hint ? html`<p class="hint" id="${idOf(name)}-hint">${words.hint[drawn.language]}</p>` : ''}
     ${control} ${findings(drawn, name)}
   </div>`;
@@ -100,8 +103,11 @@ export function summary({ form, language }: Drawn, problem?: string): Markup {
     return html`<li lang="${language}"><a href="#${id}">${message}</a></li>`;
   });
   const isHidden = items.length === 0 && !problem;
+  const isOut = problem === SIGN_IN[language];
   return html`<section class="notice" data-summary tabindex="-1" ${isHidden ? html`hidden` : ''}>
     <h2>${problem ?? { en: 'Please look at this', de: 'Bitte noch einmal ansehen' }[language]}</h2>
     ${items.length > 0 ? html`<ul data-findings>${items}</ul>` : ''}
-  </section>`;
+    ${isOut ? html`<p><a href="/sign-in" target="_blank">${{ en: 'Sign in (in a new tab)', de: 'Anmelden (in einem neuen Tab)' }[language]}</a></p>` : ''}
+  </section>
+  <p class="hint">${{ en: '* needed', de: '* erforderlich' }[language]}</p>`;
 }

@@ -64,10 +64,12 @@ function day(text: string, language: string): string {
 /** The stand-in for the marina's identity provider: choose who you are. */
 export function signInPage(request: Request): Promise<string> {
   const language = languageOf(request);
+  const { to } = request.query;
   const content = html`<p>${{ en: 'The demo believes whatever you choose.', de: 'Die Demo glaubt, was Sie wählen.' }[language]}</p>
     ${PEOPLE.map(
       ({ id, name }) => html`<form method="post" action="/sign-in" class="choice">
         <input type="hidden" name="id" value="${id}" />
+        ${typeof to === 'string' ? html`<input type="hidden" name="to" value="${to}" />` : ''}
         <button type="submit" class="quiet">${name}</button>
       </form>`,
     )}`;

@@ -13,3 +13,9 @@ export function languageOf(request: Request): Language {
 
 /** Words of a page in both languages. */
 export type Words = { readonly [language in Language]: string };
+
+/** Said where a form was open when its sender was signed out. */
+export const SIGN_IN = {
+  en: 'You were signed out. Sign in, then send this once more.',
+  de: 'Sie wurden abgemeldet. Bitte anmelden und noch einmal senden.',
+};

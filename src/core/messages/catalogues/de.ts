@@ -56,8 +56,8 @@ export const de: Catalogue = {
     between: '{field}: Bitte {min, number} bis {max, number} angeben.',
     'at-least': '{field}: Bitte mindestens {min, number} angeben.',
     'at-most': '{field}: Bitte höchstens {max, number} angeben.',
-    'more-than': '{field}: Bitte mehr als {limit, number} angeben.',
-    'less-than': '{field}: Bitte weniger als {limit, number} angeben.',
+    above: '{field}: Bitte mehr als {limit, number} angeben.',
+    below: '{field}: Bitte weniger als {limit, number} angeben.',
     places: `{places, plural,
       =0 {{field}: Bitte ohne Nachkommastellen angeben.}
       one {{field}: Höchstens # Nachkommastelle ist möglich.}
@@ -72,7 +72,7 @@ export const de: Catalogue = {
     before: `{field}: Nur vor ${BOUND}.`,
     after: `{field}: Nur nach ${BOUND}.`,
     'years-old': '{field}: Muss mindestens {years, plural, one {# Jahr} other {# Jahre}} zurückliegen.',
-    weekdays: '{field}: Möglich ist {names}.',
+    'on-weekdays': '{field}: Möglich ist {names}.',
     distinct: '{field}: Bitte keinen Eintrag doppelt angeben; Eintrag {entry} ist derselbe wie Eintrag {sameAs}.',
     'must-contain': '{field}: Bitte auch {entry} angeben.',
     'upload-size': `{fault, select, small {{field}: Die Datei muss mindestens ${BYTES('min')} haben.} other {{field}: Die Datei darf höchstens ${BYTES('max')} haben.}}`,

@@ -57,8 +57,8 @@ export const pl: Catalogue = {
     between: '{field}: proszę podać wartość od {min, number} do {max, number}.',
     'at-least': '{field}: proszę podać co najmniej {min, number}.',
     'at-most': '{field}: proszę podać najwyżej {max, number}.',
-    'more-than': '{field}: proszę podać więcej niż {limit, number}.',
-    'less-than': '{field}: proszę podać mniej niż {limit, number}.',
+    above: '{field}: proszę podać więcej niż {limit, number}.',
+    below: '{field}: proszę podać mniej niż {limit, number}.',
     places: `{places, plural,
       =0 {{field}: proszę podać bez miejsc po przecinku.}
       one {{field}: możliwe jest najwyżej # miejsce po przecinku.}
@@ -75,7 +75,7 @@ export const pl: Catalogue = {
     before: `{field}: tylko wcześniej niż ${BOUND}.`,
     after: `{field}: tylko później niż ${BOUND}.`,
     'years-old': '{field}: musi upłynąć co najmniej {years, plural, one {# rok} few {# lata} many {# lat} other {# roku}}.',
-    weekdays: '{field}: możliwe dni to {names}.',
+    'on-weekdays': '{field}: możliwe dni to {names}.',
     distinct: '{field}: proszę nie powtarzać pozycji; pozycja {entry} jest taka sama jak pozycja {sameAs}.',
     'must-contain': '{field}: proszę podać także {entry}.',
     'upload-size': `{fault, select, small {{field}: plik musi mieć co najmniej ${BYTES('min')}.} other {{field}: plik może mieć najwyżej ${BYTES('max')}.}}`,

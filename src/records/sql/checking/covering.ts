@@ -1,7 +1,7 @@
 import { type RawBuilder, sql } from 'kysely';
 import type { FixedValues } from '../../../core/stored/records.ts';
-import type { Database, SqlTable } from '../dialect.ts';
-import type { Inspector } from './inspector.ts';
+import type { Database, SqlTable } from '../tables/database.ts';
+import type { Inspector } from '../tables/inspector.ts';
 
 // Whether a constraint over some rows covers those that a rule compares: the database itself is asked.
 

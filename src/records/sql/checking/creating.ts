@@ -1,6 +1,6 @@
 import { type RawBuilder, sql } from 'kysely';
+import type { Scalar } from '../../../core/basics/verdict.ts';
 import type { FixedValues, OverlapNeed, UniqueNeed } from '../../../core/stored/records.ts';
-import type { Scalar } from '../../../core/verdict.ts';
 
 /** An identifier of standard SQL. */
 export const quoted = (name: string): string => `"${name.replaceAll('"', '""')}"`;

@@ -1,19 +1,11 @@
 import type { Need, StoreGap } from '../../../core/stored/records.ts';
-import type { Database, Dialect } from '../dialect.ts';
-import type { Names } from '../tables.ts';
-import type { Rows } from './covering.ts';
-import type { TableFacts } from './inspector.ts';
+import type { Database } from '../tables/database.ts';
+import type { Dialect } from '../tables/dialect.ts';
+import type { Names } from '../tables/tables.ts';
+import type { Checked } from './checked.ts';
 import { overlapGaps } from './overlap-gaps.ts';
 import { referenceGaps } from './reference-gaps.ts';
 import { uniqueGaps } from './unique-gaps.ts';
-
-/** One collection and its table, for those who look for gaps. */
-export interface Checked extends Rows {
-  readonly need: Need;
-  readonly facts: TableFacts;
-  /** The table with its schema, for sentences and statements. */
-  readonly full: string;
-}
 
 /**
  * Compares what rules need with the tables that there are.

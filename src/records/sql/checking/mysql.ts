@@ -1,8 +1,9 @@
 import { type RawBuilder, sql } from 'kysely';
-import type { ColumnFacts, Database, SqlTable } from '../dialect.ts';
-import { namesIn } from '../names-in.ts';
+import type { Database, SqlTable } from '../tables/database.ts';
+import type { ColumnFacts } from '../tables/dialect.ts';
+import type { Inspector, Reference, TableFacts, UniqueKey } from '../tables/inspector.ts';
+import { namesIn } from '../tables/names-in.ts';
 import { createUniqueIndex, selected } from './creating.ts';
-import type { Inspector, Reference, TableFacts, UniqueKey } from './inspector.ts';
 
 const backquoted = (name: string): string => `\`${name.replaceAll('`', '``')}\``;
 

@@ -1,8 +1,8 @@
 import type { OverlapNeed, StoreGap } from '../../../core/stored/records.ts';
+import type { Exclusion } from '../tables/inspector.ts';
+import type { Checked } from './checked.ts';
+import { told } from './checked.ts';
 import { covers, mentions } from './covering.ts';
-import type { Checked } from './gaps.ts';
-import type { Exclusion } from './inspector.ts';
-import { told } from './unique-gaps.ts';
 
 /** The rules `noOverlap` that no constraint of the table enforces. */
 export async function overlapGaps(checked: Checked): Promise<StoreGap[]> {

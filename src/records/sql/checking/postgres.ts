@@ -1,7 +1,7 @@
 import { type RawBuilder, sql } from 'kysely';
-import type { Database, SqlColumn, SqlTable } from '../dialect.ts';
+import type { Database, SqlColumn, SqlTable } from '../tables/database.ts';
+import type { Exclusion, Inspector, Reference, TableFacts, UniqueKey } from '../tables/inspector.ts';
 import { createExclusion, createUniqueIndex, qualified, quoted } from './creating.ts';
-import type { Exclusion, Inspector, Reference, TableFacts, UniqueKey } from './inspector.ts';
 
 export const postgresInspector: Inspector = {
   quote: quoted,

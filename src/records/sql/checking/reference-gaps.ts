@@ -1,10 +1,10 @@
 import type { KnownNeed, StoreGap } from '../../../core/stored/records.ts';
-import type { Database } from '../dialect.ts';
-import type { Names } from '../tables.ts';
+import type { Database } from '../tables/database.ts';
+import type { Reference } from '../tables/inspector.ts';
+import type { Names } from '../tables/tables.ts';
+import type { Checked } from './checked.ts';
+import { told } from './checked.ts';
 import { createReference } from './creating.ts';
-import type { Checked } from './gaps.ts';
-import type { Reference } from './inspector.ts';
-import { told } from './unique-gaps.ts';
 
 /** The rules `known` whose row could be gone by the time that one which refers to it is stored. */
 export async function referenceGaps(checked: Checked, names: Names, named: Database): Promise<StoreGap[]> {
@@ -70,14 +70,14 @@ function offGap({ need: { collection }, full }: Checked, statement: string): Sto
   };
 }
 
-interface Wanted {
+interface WantedReference {
   readonly own: readonly string[];
   readonly table: string;
   readonly referred: readonly string[];
   readonly scope: readonly string[];
 }
 
-function isReference({ columns, table, referred }: Reference, wanted: Wanted): boolean {
+function isReference({ columns, table, referred }: Reference, wanted: WantedReference): boolean {
   if (table !== wanted.table || !wanted.own.every((column) => columns.includes(column))) return false;
   const beside = referred.filter((column) => wanted.referred.includes(column) || !wanted.scope.includes(column));
   return referred.length === 0 || isAlike(beside, wanted.referred);

@@ -1,7 +1,7 @@
 import { sql } from 'kysely';
-import type { Database, SqlTable } from '../dialect.ts';
+import type { Database, SqlTable } from '../tables/database.ts';
+import type { Inspector, KeyColumn, Reference, TableFacts, UniqueKey } from '../tables/inspector.ts';
 import { createUniqueIndex, quoted, selected } from './creating.ts';
-import type { Inspector, KeyColumn, Reference, TableFacts, UniqueKey } from './inspector.ts';
 
 export const sqliteInspector: Inspector = {
   quote: quoted,

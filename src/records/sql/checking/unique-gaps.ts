@@ -1,7 +1,8 @@
 import type { StoreGap, UniqueNeed } from '../../../core/stored/records.ts';
+import type { UniqueKey } from '../tables/inspector.ts';
+import type { Checked } from './checked.ts';
+import { told } from './checked.ts';
 import { covers } from './covering.ts';
-import type { Checked } from './gaps.ts';
-import type { UniqueKey } from './inspector.ts';
 
 /** The rules `unique` that no key of the table enforces, or that would not know its error. */
 export async function uniqueGaps(checked: Checked): Promise<StoreGap[]> {
@@ -69,10 +70,6 @@ function nameGap(
     columns,
     message: `This database reports a violation by the name "${key.name}" only; tell it to the rule for ${told(columns)} of "${collection}": { constraint: '${key.name}' }.`,
   };
-}
-
-export function told(columns: readonly string[]): string {
-  return columns.map((column) => `"${column}"`).join(' and ');
 }
 
 async function firstThat<T>(values: readonly T[], is: (value: T) => Promise<boolean> | false): Promise<T | undefined> {

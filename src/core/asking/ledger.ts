@@ -1,0 +1,121 @@
+import { compareNumbers } from '../basics/exact.ts';
+
+/** Of an end that is open there is nothing. */
+export type Edge = string | number | undefined;
+
+/** An interval that must share nothing with others. */
+export interface ClaimedInterval {
+  readonly from: Edge;
+  readonly to: Edge;
+  /** One that ends as another begins is in its way. */
+  readonly touching: boolean;
+  /** Its ends are texts that stand for numbers: exact decimals. */
+  readonly isNumber: boolean;
+}
+
+/** Where `judgeMany` keeps what earlier rows have claimed, by rule. A key is the text of the values that have to be alike. */
+export interface ClaimStore {
+  /** The row that has these values. */
+  holderOf(rule: number, key: string): number | undefined;
+  hold(rule: number, key: string, row: number): void;
+  /** A row whose interval shares something with this one. */
+  overlapping(rule: number, key: string, interval: ClaimedInterval): number | undefined;
+  holdInterval(rule: number, key: string, interval: ClaimedInterval, row: number): void;
+}
+
+interface Held<H> extends ClaimedInterval {
+  readonly holder: H;
+}
+
+/** Intervals with the same values beside: they share nothing, so that only the nearest ones can be in the way of another. */
+interface Side<H> {
+  /** In order, none empty. */
+  readonly full: Held<H>[];
+  /** In order, those that begin where they end. */
+  readonly empty: Held<H>[];
+  /** Those that end before they begin. */
+  readonly odd: Held<H>[];
+}
+
+/** Who holds what, in memory. */
+export class Ledger<H> {
+  readonly #values = new Map<number, Map<string, H>>();
+  readonly #intervals = new Map<number, Map<string, Side<H>>>();
+
+  get isEmpty(): boolean {
+    return this.#values.size + this.#intervals.size === 0;
+  }
+
+  holderOf(rule: number, key: string): H | undefined {
+    return this.#values.get(rule)?.get(key);
+  }
+
+  hold(rule: number, key: string, holder: H): void {
+    mapIn(this.#values, rule).set(key, holder);
+  }
+
+  overlapping(rule: number, key: string, mine: ClaimedInterval): H | undefined {
+    const side = this.#intervals.get(rule)?.get(key);
+    return side && inTheWay(side, mine)?.holder;
+  }
+
+  holdInterval(rule: number, key: string, mine: ClaimedInterval, holder: H): void {
+    const sides = mapIn(this.#intervals, rule);
+    const side = sides.get(key) ?? { full: [], empty: [], odd: [] };
+    sides.set(key, side);
+    const length = compareEdges(mine.to, mine.from, mine.isNumber);
+    const others = length > 0 ? side.full : length === 0 ? side.empty : side.odd;
+    // Those held beside each other share nothing: what ends after this one begins stands behind it.
+    const at = length < 0 ? others.length : firstIndex(others, ({ to }) => compareEdges(to, mine.from, mine.isNumber) > 0);
+    others.splice(at, 0, { ...mine, holder });
+  }
+
+  /** Hands all that is held over. */
+  moveTo(store: ClaimStore, rowOf: (holder: H) => number): void {
+    for (const [rule, held] of this.#values) for (const [key, holder] of held) store.hold(rule, key, rowOf(holder));
+    for (const [rule, sides] of this.#intervals)
+      for (const [key, { full, empty, odd }] of sides)
+        for (const held of [...full, ...empty, ...odd]) store.holdInterval(rule, key, held, rowOf(held.holder));
+  }
+}
+
+function mapIn<V>(maps: Map<number, Map<string, V>>, rule: number): Map<string, V> {
+  let known = maps.get(rule);
+  if (!known) {
+    known = new Map();
+    maps.set(rule, known);
+  }
+  return known;
+}
+
+/** Compares the end of one interval with the beginning of another; what is open lies beyond everything. */
+function compareEdges(end: Edge, beginning: Edge, isNumber: boolean): number {
+  if (end === undefined || beginning === undefined) return 1;
+  if (isNumber) return compareNumbers(end, beginning);
+  return end < beginning ? -1 : end > beginning ? 1 : 0;
+}
+
+/** What overlaps: each begins before the other ends (or as it ends, where touching is refused). */
+function inTheWay<H>({ full, empty, odd }: Side<H>, mine: ClaimedInterval): Held<H> | undefined {
+  const compare = (end: Edge, beginning: Edge) => compareEdges(end, beginning, mine.isNumber);
+  const least = mine.touching ? 0 : 1;
+  const endsLater = ({ to }: ClaimedInterval) => compare(to, mine.from) >= least;
+  const overlaps = (other: ClaimedInterval) => compare(mine.to, other.from) >= least && endsLater(other);
+  if (compare(mine.to, mine.from) < 0) return [...full, ...empty, ...odd].find(overlaps);
+  for (const others of [full, empty]) {
+    const next = others[firstIndex(others, endsLater)];
+    if (next && overlaps(next)) return next;
+  }
+  return odd.find(overlaps);
+}
+
+/** The index of the first of ordered intervals for which `is` holds. */
+function firstIndex<T>(others: readonly T[], is: (other: T) => boolean): number {
+  let [low, high] = [0, others.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (is(others[middle] as T)) high = middle;
+    else low = middle + 1;
+  }
+  return low;
+}

@@ -1,0 +1,166 @@
+import type { Scalar } from '../basics/verdict.ts';
+import type { CollectionSpec, LookUpSpec } from '../declared/look-up.ts';
+import type { Reads } from '../declared/rule.ts';
+import type { Answer, Question, Records, Scope, StoredRow } from '../stored/records.ts';
+import { type Ground, type Shape, type Source, shapeOf } from './shapes.ts';
+import type { NoAnswer } from './stored-values.ts';
+import type { TimeLimit } from './time-limit.ts';
+
+// Merges what rules ask into few questions: the same key is asked once, and the keys of one collection and
+// condition go together.
+
+type QuestionKey = readonly Exclude<Scalar, null>[];
+
+/** The stored record that is judged again: it belongs to the collection that the intake is stored in. */
+export interface Itself {
+  readonly collection: CollectionSpec;
+  readonly key: Reads;
+}
+
+/** Whether a look-up asks in the collection of the record that is judged again. */
+export function isOf({ collection }: LookUpSpec, itself: Itself | undefined): boolean {
+  return itself?.collection === collection;
+}
+
+/** What a store says a sum comes to, before the column's kind has read it. */
+export interface Sum {
+  readonly sum: unknown;
+}
+
+/** One key of one question, and its answer once it is there. */
+export class Cell {
+  answer: readonly StoredRow[] | number | Sum | NoAnswer | undefined = undefined;
+  constructor(readonly key: QuestionKey) {}
+}
+
+interface QuestionDraft {
+  readonly ground: Ground;
+  readonly columns: Set<string>;
+  readonly cells: Map<string, Cell>;
+  /** Nobody asks but uses on trial: when the store cannot answer, no verdict may suffer. */
+  isTrial: boolean;
+}
+
+/** The questions of one judgement, asked in rounds. */
+export class Questions {
+  readonly #open = new Map<string, QuestionDraft>();
+  readonly #asked = new Map<string, { readonly columns: ReadonlySet<string>; readonly cells: Map<string, Cell> }>();
+  readonly #scope: Scope;
+
+  constructor(scope: Scope = {}) {
+    this.#scope = scope;
+  }
+
+  get isEmpty(): boolean {
+    return this.#open.size === 0;
+  }
+
+  /** The cell that will hold the answer, one for all who ask the same; `undefined` where there is nothing to ask with. */
+  want(spec: LookUpSpec, read: Reads, itself: Itself | undefined, isTrial: boolean): Cell | undefined {
+    // A record of one collection is none of another, though their keys may be called alike.
+    const isExcept = spec.exceptItself && isOf(spec, itself);
+    const shape = shapeOf(spec, isExcept, read);
+    if (!shape) return undefined;
+    const key = this.#keyOf(shape.sources, read, itself);
+    const [only] = key;
+    // A text that could be the JSON of another key goes the long way.
+    const keyText = key.length === 1 && typeof only === 'string' && !only.startsWith('[') ? only : JSON.stringify(key);
+    const earlier = this.#asked.get(shape.name);
+    const known = earlier?.cells.get(keyText);
+    if (known && shape.columns.every((column) => earlier?.columns.has(column))) return known;
+    return this.#draft(shape, keyText, key, isTrial);
+  }
+
+  #keyOf(sources: readonly Source[], read: Reads, itself: Itself | undefined): QuestionKey {
+    const [first] = sources;
+    if (first?.from === 'role' && sources.length === 1) return [read[first.name] as QuestionKey[number]];
+    return sources.map((source) => (source.from === 'rule' ? source.value : this.#valueOf(source, read, itself)) as QuestionKey[number]);
+  }
+
+  #valueOf({ from, name }: Exclude<Source, { readonly from: 'rule' }>, read: Reads, itself: Itself | undefined): unknown {
+    return from === 'role' ? read[name] : from === 'scope' ? this.#scope[name] : itself?.key[name];
+  }
+
+  #draft({ name, columns, ground }: Shape, keyText: string, key: QuestionKey, isTrial: boolean): Cell {
+    let draft = this.#open.get(name);
+    if (!draft) {
+      draft = { ground, columns: new Set(), cells: new Map(), isTrial };
+      this.#open.set(name, draft);
+    }
+    draft.isTrial &&= isTrial;
+    for (const column of columns) draft.columns.add(column);
+    let cell = draft.cells.get(keyText);
+    if (!cell) {
+      cell = new Cell(key);
+      draft.cells.set(keyText, cell);
+    }
+    return cell;
+  }
+
+  /** Asks everything open in one call, and fills the cells. Never rejects. */
+  async ask(records: Records, limit: TimeLimit): Promise<void> {
+    const drafts = [...this.#open.values()];
+    for (const [name, draft] of this.#open) this.#asked.set(name, draft);
+    this.#open.clear();
+    const counting = drafts.filter(({ isTrial }) => !isTrial);
+    const trials = drafts.filter(({ isTrial }) => isTrial);
+    if (counting.length > 0)
+      await (trials.length === 0
+        ? askAll(counting, records, limit)
+        : Promise.all([askAll(counting, records, limit), askAll(trials, records, limit)]));
+    else await askAll(trials, records, limit);
+  }
+}
+
+async function askAll(drafts: readonly QuestionDraft[], records: Records, limit: TimeLimit): Promise<void> {
+  const questions = drafts.map(({ ground: { collection, ...ground }, columns, cells }): Question => {
+    const others = [
+      ...ground.terms.flatMap(({ column, than = column }) => [column, than]),
+      ...(ground.order ?? []).map(({ column }) => column),
+    ];
+    return {
+      collection: collection.name,
+      ...ground,
+      columns: [...columns],
+      keys: Array.from(cells.values(), ({ key }) => key),
+      kinds: kindsOf(collection, [...others, ...columns]),
+    };
+  });
+  try {
+    const answers = await limit.race(records.ask(questions, limit.signal));
+    for (const [index, draft] of drafts.entries()) fill(draft, answers[index]);
+  } catch (cause) {
+    const why = limit.why ?? 'unavailable';
+    for (const draft of drafts) for (const cell of draft.cells.values()) cell.answer ??= { why, cause };
+  }
+}
+
+function kindsOf({ columns }: CollectionSpec, named: readonly string[]): Question['kinds'] {
+  return Object.fromEntries(named.map((column) => [column, columns[column]?.spec.name ?? '']));
+}
+
+function fill({ ground: { collection, want }, cells }: QuestionDraft, answer: Answer | Error | undefined): void {
+  if (answer instanceof Error) {
+    for (const cell of cells.values()) cell.answer = { why: 'unavailable', cause: answer };
+    return;
+  }
+  if (!Array.isArray(answer) || answer.length !== cells.size) {
+    const got = Array.isArray(answer) ? answer.length : 0;
+    throw new TypeError(`The records answered ${got} of ${cells.size} keys of ${collection.name}.`);
+  }
+  let index = 0;
+  for (const cell of cells.values()) {
+    const each: unknown = answer[index++];
+    if (!isAnswer(want, each)) {
+      const cause = new TypeError(`The records answered a question for ${want} in ${collection.name} with something else.`);
+      cell.answer = { why: 'stored-unsound', cause };
+    } else cell.answer = want === 'sum' ? { sum: each } : (each as readonly StoredRow[] | number);
+  }
+}
+
+/** Whether an adapter has answered with what was wanted; anything else decides nothing. */
+function isAnswer(want: Question['want'], answer: unknown): boolean {
+  if (want === 'sum') return answer === null || ['number', 'string', 'bigint'].includes(typeof answer);
+  if (want !== 'rows') return Number.isSafeInteger(answer) && (answer as number) >= 0;
+  return Array.isArray(answer) && answer.every((row) => typeof row === 'object' && row !== null && !Array.isArray(row));
+}

@@ -1,0 +1,118 @@
+import type { Texts } from '../basics/text.ts';
+import type { SchemaWords } from './rule.ts';
+
+// Phantom keys: they exist for the type checker only, and are required properties because optional ones
+// make noisy messages under exactOptionalPropertyTypes.
+/** The type of the value. */
+export declare const VALUE: unique symbol;
+/** The presence and marks of a field. */
+export declare const MARKS: unique symbol;
+/** What a rule, look-up or condition needs of the place where it stands. */
+export declare const NEEDS: unique symbol;
+
+/** What a reader gives back when the raw value is not of its kind. */
+export const UNREADABLE: unique symbol = Symbol.for('jestril.unreadable');
+export type Read<T> = T | typeof UNREADABLE;
+
+/** Attributes of an HTML control (WHATWG HTML, 4.10.5) that say to the browser what the intake says. */
+export interface ControlAttributes {
+  readonly type?: string;
+  readonly required?: true;
+  readonly minlength?: number;
+  readonly maxlength?: number;
+  readonly min?: string;
+  readonly max?: string;
+  readonly step?: string;
+  readonly pattern?: string;
+  readonly inputmode?: string;
+  readonly accept?: string;
+  readonly multiple?: true;
+}
+
+/** How the raw values of one kind are read. */
+export interface KindSpec<T = unknown> {
+  /** The kind's name, as roles and messages use it. */
+  readonly name: string;
+  /** The kinds it counts as, itself first: a whole number is also a decimal. */
+  readonly is: readonly string[];
+  /** Said when a value cannot be read; `{field}` is the label. */
+  readonly says: Texts;
+  /** Said instead in JSON: of text that a form could carry, and of a `Date` of the application's own. */
+  readonly hints?: { readonly text?: Texts; readonly date?: Texts };
+  /** Reads a value as `JSON.parse` gives it, strictly. */
+  json(raw: unknown): Read<T>;
+  /** Reads text that a form, a query string or a CSV file carries; never blank unless the kind is text. */
+  form(text: string): Read<T>;
+  /** The same where it depends on the time zone of the intake. */
+  formIn?(text: string, zone: string): Read<T>;
+  /** Reads what a database driver gives for a column of this kind. */
+  stored(raw: unknown): Read<T>;
+  /** What a form means that does not send the field at all: an unticked check box is `false`. */
+  readonly unsent?: T;
+  /** Further facts of a `readable` finding, such as the options of a choice. */
+  readonly facts?: { readonly [fact: string]: readonly (string | number)[] };
+  /** The same in words for people, where the message should say these. */
+  readonly words?: { readonly [slot: string]: readonly Texts[] };
+  /** Its values are texts, which may be blank. */
+  readonly isText?: true;
+  /** Forms carry it as an object, and not as text. */
+  readonly isObject?: true;
+  /** What the control of a field is, where it is no plain text box. */
+  readonly control?: (zone: string | undefined) => ControlAttributes;
+  /** Some raw values, as JSON has them, that it reads. */
+  readonly examples?: (today: string) => readonly unknown[];
+  /** What JSON Schema says of a raw value. */
+  readonly schema?: SchemaWords;
+  /** The value before a bound, the bound, and the value after it; those that there are. */
+  readonly around?: (bound: string | number) => readonly unknown[];
+}
+
+/** A kind by its name, usable as a role of a rule, a parameter or a column. */
+export interface Kind<out K extends string, out T> {
+  readonly kind: K;
+  readonly [VALUE]: T;
+}
+
+/** A kind or role as the run time sees it. */
+export interface RoleSpec {
+  readonly spec: KindSpec;
+  /** The kinds it fits, where these are not just that of `spec`. */
+  readonly accepts?: readonly string[] | 'any';
+  /** From `maybe`: the rule also runs when the field is absent. */
+  readonly maybe?: true;
+  /** Of presence rules: whether something was given. Of conditions: of shapes the tag that tells them apart. */
+  readonly reads?: 'presence' | 'tag';
+  /** From `entries`: the roles read of each entry of a list. */
+  readonly entry?: { readonly [role: string]: RoleSpec };
+}
+
+/** Joins a constructor of fields with what makes it a role. */
+export function asKind<F extends (...args: never[]) => unknown>(spec: KindSpec, make: F): F & RoleSpec & { readonly kind: string } {
+  return Object.assign(make, { kind: spec.name, spec });
+}
+
+/** A constant of a definition, as the kind of its field reads it. */
+export function readConstant(kind: KindSpec, value: unknown, who: string, say: (sentence: string) => never): unknown {
+  const read = kind.json(value);
+  if (read !== UNREADABLE) return read;
+  const { options } = kind.facts ?? {};
+  return say(`${who} ${JSON.stringify(value)}, which is ${options ? `none of ${options.join(', ')}` : `no ${kind.name}`}.`);
+}
+
+/** A role for a value of one of several kinds, or of any. */
+export function roleOf(accepts: readonly string[] | 'any', more: Pick<RoleSpec, 'maybe' | 'reads'> = {}): RoleSpec {
+  const name = accepts === 'any' ? 'any' : accepts.join(' or ');
+  const none = () => UNREADABLE;
+  return { spec: { name, is: [], says: '', json: none, form: none, stored: none }, accepts, ...more };
+}
+
+/** Whether a role can be bound to a field of this kind. */
+export function fits(role: RoleSpec, kind: KindSpec): boolean {
+  if (role.accepts === 'any') return true;
+  return (role.accepts ?? [role.spec.name]).some((name) => kind.is.includes(name));
+}
+
+/** A named input of a rule is described by the kind it reads. */
+export type Role = Kind<string, unknown>;
+
+export type Roles = { readonly [role: string]: Role };

@@ -1,0 +1,68 @@
+import type { Scalar } from '../basics/verdict.ts';
+import type { RoleSpec } from './kind.ts';
+
+/** How a column of a row relates to the value asked with: equal to it, above it, …; `missing` (asked with `true`): it holds nothing. */
+export type Comparison = 'equal' | 'above' | 'below' | 'notAbove' | 'notBelow' | 'ignoringCase' | 'otherThan' | 'missing';
+
+/** The row that comes first in an order: the one that is highest, or lowest, in a column. */
+export interface OrderSpec {
+  readonly column: string;
+  readonly from: 'highest' | 'lowest';
+}
+
+export interface LookUpSpec extends Terms {
+  readonly collection: CollectionSpec;
+  readonly columns: readonly string[];
+  readonly want: 'one' | 'oneOrNone' | 'all' | 'first' | 'count' | 'exists' | 'sum' | 'highest' | 'lowest';
+  /** Of `first`, `highest` and `lowest`. */
+  readonly order?: OrderSpec;
+  /** Of `all`: rows at most. */
+  readonly most?: number;
+  readonly exceptItself: boolean;
+  /** It asks for the record that is judged again, and for no other. */
+  readonly onlyItself?: true;
+  /** The answer decides about what is stored next: it must not be an old one. */
+  readonly isFresh?: true;
+  readonly inner: { readonly [name: string]: LookUpSpec };
+}
+
+/** A collection as the run time sees it. */
+export interface CollectionSpec {
+  readonly name: string;
+  readonly columns: { readonly [column: string]: RoleSpec };
+  /** The columns of the key. */
+  readonly key: readonly string[];
+  readonly secret: ReadonlySet<string>;
+  /** What every look-up asks besides its own: rows for which it does not hold are not there. */
+  readonly only: Terms;
+  /** Columns whose values the records that are asked have to say (`within`): rows with others are not there. */
+  readonly scope: readonly string[];
+  /** The collection as the application has it. */
+  readonly made: () => object;
+}
+
+/** One term of a look-up, as the run time sees it. */
+export interface TermSpec {
+  readonly column: string;
+  readonly is: Comparison;
+  /** The role (or, in a nested look-up, the parent's column) compared with. */
+  readonly role?: string;
+  readonly exactly?: Exclude<Scalar, null>;
+  /** Another column of the same row is what it is compared with. */
+  readonly than?: string;
+  /** A row that holds nothing in the column matches too. */
+  readonly orMissing?: true;
+  /** Its role may be absent, and then the term asks nothing: an interval that is open on that side. */
+  readonly isOpen?: true;
+  /** It says which rows count at all: nobody is to blame when there is none. */
+  readonly isBlameless?: true;
+}
+
+/** Lists of terms, by their indexes: of every group, the terms of one list hold. */
+export type Groups = readonly (readonly (readonly number[])[])[];
+
+/** All terms, and those of them that stand in alternatives; the others hold in any case. */
+export interface Terms {
+  readonly terms: readonly TermSpec[];
+  readonly either?: Groups;
+}

@@ -1,0 +1,39 @@
+import { isBlank } from '../basics/text.ts';
+import { UNREADABLE } from '../declared/kind.ts';
+import { judgeUse, NO_INDEXES, settle } from '../loop/cases.ts';
+import { NOTHING_FOUND } from '../loop/guard.ts';
+import { faultOfKind, lengthOf, nothingLeft, readMissing, readValue, refused, unreadable } from '../loop/read.ts';
+import { PRESENT, UNSOUND } from '../plan/plan.ts';
+import { Thrown } from '../run/answer.ts';
+import { BROKEN, isObject } from '../run/raw.ts';
+import { refuseStrangers } from '../run/strangers.ts';
+import { unsound } from '../run/unsound.ts';
+import { valueIn } from '../run/value.ts';
+import { isHeld, judgeValue } from '../run/value-checks.ts';
+
+/** What generated code calls. */
+export const HELPERS = {
+  UNREADABLE,
+  UNSOUND,
+  PRESENT,
+  BROKEN,
+  NOTHING: NOTHING_FOUND.found,
+  NO_INDEXES,
+  Thrown,
+  isBlank,
+  isObject,
+  isHeld,
+  faultOfKind,
+  judgeUse,
+  judgeValue,
+  lengthOf,
+  nothingLeft,
+  readMissing,
+  readValue,
+  refused,
+  refuseStrangers,
+  settle,
+  unreadable,
+  unsound,
+  valueIn,
+};

@@ -1,0 +1,74 @@
+import type { Verdict } from '../basics/verdict.ts';
+import { type Amended, type AmendInputs, amended, beginAmending } from '../changes/amend.ts';
+import { decideByRecords } from '../judging/decide.ts';
+import { begin, decide } from '../judging/judge.ts';
+import type { Inputs } from '../judging/options.ts';
+import type { Plan } from '../plan/plan.ts';
+import { verdictOf } from '../run/finish.ts';
+import type { Run } from '../run/run.ts';
+import { mayExplain, refusalOf } from './refusal.ts';
+
+/** An accepted verdict with what storing gave, or one of the others. */
+export type StoredVerdict<A, T> =
+  | Exclude<Verdict<A>, { readonly outcome: 'accepted' }>
+  | (Extract<Verdict<A>, { readonly outcome: 'accepted' }> & {
+      /** What the function that stores gave back. */
+      readonly stored: T;
+    });
+
+export type StoredAmendment<A, P, T> =
+  | Exclude<Amended<A, P>, { readonly outcome: 'accepted' }>
+  | (Extract<Amended<A, P>, { readonly outcome: 'accepted' }> & { readonly stored: T });
+
+/** Judges, then stores what is accepted; a constraint of the store that is violated meanwhile gives a verdict too. */
+export async function judgeAndStore<T>(
+  plan: Plan,
+  submission: unknown,
+  inputs: Inputs,
+  store: (value: never) => Promise<T> | T,
+): Promise<StoredVerdict<unknown, T>> {
+  const run = begin(plan, submission, inputs);
+  await decide(run, inputs);
+  return storeAccepted(run, inputs, verdictOf(run, inputs.locale), ({ value }) => store(value as never));
+}
+
+/** The same for a change; what stores it is told what changes, too. */
+export async function amendAndStore<T>(
+  plan: Plan,
+  stored: unknown,
+  change: unknown,
+  inputs: AmendInputs,
+  store: (value: never, changed: never) => Promise<T> | T,
+): Promise<StoredAmendment<unknown, string, T>> {
+  const begun = beginAmending(plan, stored, change, inputs);
+  await decide(begun.run, begun.options);
+  const verdict = amended(begun);
+  return storeAccepted(begun.run, begun.options, verdict, ({ value }) => store(value as never, begun.changed as never));
+}
+
+async function storeAccepted<V extends Verdict<unknown>, T>(
+  run: Run,
+  inputs: Inputs,
+  verdict: V,
+  store: (accepted: Extract<V, { outcome: 'accepted' }>) => Promise<T> | T,
+): Promise<never> {
+  if (verdict.outcome !== 'accepted') return verdict as never;
+  try {
+    const { records } = inputs;
+    const keep = () => store(verdict as Extract<V, { outcome: 'accepted' }>);
+    return { ...verdict, stored: await (records?.orUndone ? records.orUndone(keep) : keep()) } as never;
+  } catch (error) {
+    const conflict = inputs.records?.conflictOf?.(error);
+    if (!conflict) throw error;
+    const refusal = refusalOf(run.plan, conflict, { ...inputs, value: verdict.value });
+    if (refusal) return refusal as never;
+    if (!mayExplain(run.plan, conflict)) throw error;
+    // A constraint that does not say which rule it stands for: the rules see by now what it saw. What was asked outside is not
+    // asked again.
+    run.forget();
+    await decideByRecords(run, inputs);
+    const again = verdictOf(run, inputs.locale);
+    if (again.outcome === 'rejected') return again as never;
+    throw error;
+  }
+}

@@ -1,0 +1,39 @@
+import { isBlank } from '../basics/text.ts';
+import { UNREADABLE } from '../declared/kind.ts';
+import type { Filling } from '../declared/rule.ts';
+import { type EntryKey, type FieldStep, UNSOUND } from '../plan/plan.ts';
+import { engineInfo } from './engine-finding.ts';
+import type { Run } from './run.ts';
+
+/** A default is read and judged as what it stands for; when it does not hold, the sender is not to blame. */
+export function readDefault(
+  run: Run,
+  step: FieldStep,
+  filledBy: Exclude<Filling, { readonly empty: true }>,
+  indexes: readonly EntryKey[],
+): unknown {
+  try {
+    const value = 'call' in filledBy ? typedDefault(step, filledBy.call()) : filledBy.value;
+    if (value === null && step.nullAllowed) return null;
+    if (value === UNREADABLE) throw new TypeError(`The default of "${step.place.path}" is no ${step.kind.name}.`);
+    for (const { definition, takes, rule, severity, on } of step.checks) {
+      if (severity === 'warning' || (on && !on.includes(run.settings.occasion))) continue;
+      if (definition.check?.(value, takes, run.at) !== true)
+        throw new RangeError(`The default of "${step.place.path}" is refused by its rule ${rule}.`);
+    }
+    return value;
+  } catch (cause) {
+    run.leaveOpen(engineInfo(run, 'readable', step.place.path), [{ place: step.place, indexes }], 'fault', cause);
+    return UNSOUND;
+  }
+}
+
+/** A default by the field's own kind, and cleaned. */
+export function typedDefault(step: FieldStep, raw: unknown): unknown {
+  if (raw === null && step.nullAllowed) return null;
+  if (step.op !== 'scalar') return UNREADABLE;
+  let value: unknown = step.kind.json(raw);
+  if (value === UNREADABLE) return value;
+  for (const { apply } of step.cleans) value = apply(value) ?? UNREADABLE;
+  return step.kind.is.includes('text') && !step.blankAllowed && isBlank(value as string) ? UNREADABLE : value;
+}

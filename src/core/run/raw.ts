@@ -1,0 +1,63 @@
+import { isBlank, type Texts } from '../basics/text.ts';
+import type { FieldStep, PlaceSpec, ScalarStep } from '../plan/plan.ts';
+
+// What was sent, before any field has read it: it may be anything, hostile objects among it.
+
+export type Source = { readonly [key: string]: unknown };
+
+export const NO_OBJECT: Texts = {
+  en: 'The submission must be an object with named fields.',
+  de: 'Bitte ein Objekt mit benannten Feldern senden.',
+  pl: 'Proszę wysłać obiekt z nazwanymi polami.',
+};
+
+export const ROOT: PlaceSpec = { path: '', segments: [], label: '', order: -1, isSecret: false, holdsSecret: false, secretNames: 0 };
+
+/** In place of what an object does not let be read, such as a getter that throws: no kind reads it. */
+export const BROKEN = Symbol('broken');
+
+/** The own member of what was sent. */
+export function memberOf(source: Source, key: string): unknown {
+  try {
+    return Object.hasOwn(source, key) ? source[key] : undefined;
+  } catch {
+    return BROKEN;
+  }
+}
+
+export function isObject(raw: unknown): raw is Source {
+  return typeof raw === 'object' && raw !== null && !isArray(raw);
+}
+
+/** What stands behind a revoked proxy, nobody can say. */
+function isArray(raw: unknown): boolean {
+  try {
+    return Array.isArray(raw);
+  } catch {
+    return true;
+  }
+}
+
+/** Whether a text must not be blank. */
+export function isNeededText({ kind, needed, blankAllowed }: ScalarStep): boolean {
+  return needed && !blankAllowed && kind.isText === true;
+}
+
+/** Of a form: whether an entry says nothing. A browser sends "" for every text box that is left empty. */
+export function isEmpty(step: FieldStep, raw: unknown): boolean {
+  if (typeof raw === 'string') return isBlank(raw) && !(step.op === 'scalar' && step.blankAllowed);
+  // A group that need not be there is not there when all its boxes were left empty.
+  return (step.op === 'group' || step.op === 'shapes') && !step.needed && isObject(raw) && Object.values(raw).every(isAllBlank);
+}
+
+function isAllBlank(raw: unknown): boolean {
+  if (typeof raw === 'string') return isBlank(raw);
+  return raw === undefined || raw === null || (isPlain(raw) && Object.values(raw).every(isAllBlank));
+}
+
+/** Lists and objects that a form's names make; a file is something. */
+function isPlain(raw: unknown): raw is object {
+  if (typeof raw !== 'object' || raw === null) return false;
+  const prototype: unknown = Object.getPrototypeOf(raw);
+  return prototype === null || prototype === Object.prototype || prototype === Array.prototype;
+}

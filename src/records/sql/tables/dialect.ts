@@ -1,0 +1,96 @@
+import type { RawBuilder } from 'kysely';
+import type { Conflict, Question, Term } from '../../../core/stored/records.ts';
+import type { Database, SqlColumn, SqlTable } from './database.ts';
+import type { Inspector } from './inspector.ts';
+
+export type Key = Question['keys'][number];
+
+/** A term of a question, and where its key stands among those of the same row of keys. */
+export interface SqlTerm {
+  readonly column: SqlColumn;
+  readonly is: Term['is'];
+  /** The other column that it is compared with, instead of a key. */
+  readonly than: SqlColumn | undefined;
+  readonly index: number;
+  /** No other term stands beside it. */
+  readonly isOnly: boolean;
+  /** A row that holds nothing there matches too. */
+  readonly orMissing: boolean;
+  /** Its value comes from the rule, and is the same for all keys. */
+  readonly isFixed: boolean;
+}
+
+/** What is known of a table's columns, by their names. */
+export type ColumnFacts = ReadonlyMap<
+  string,
+  { readonly collation?: string; readonly length?: number; readonly isText?: boolean; readonly type?: string }
+>;
+
+/** What a database does in its own way. */
+export interface Dialect {
+  /** Learns what comparing needs to know of a table; asked once for each. */
+  readonly learn?: (db: Database, table: SqlTable) => Promise<ColumnFacts>;
+  /** The tables that are parts of others, by whose name errors are told; part to whole. */
+  readonly parts?: (db: Database) => Promise<ReadonlyMap<string, string>>;
+  /** The keys as the parameters of a statement: as many of them however many keys there are. */
+  readonly values: (terms: readonly SqlTerm[], keys: readonly Key[], known: ColumnFacts) => readonly unknown[];
+  /** A source of rows `k` made of these parameters, one row for each key. */
+  readonly keys: (values: readonly unknown[], terms: readonly SqlTerm[], table: SqlTable, known: ColumnFacts) => RawBuilder<unknown>;
+  /** The running number of a key, from 0. */
+  readonly ordinal: RawBuilder<unknown>;
+  /** Running numbers of many rows as one text, with commas between. */
+  readonly listed: (ordinal: RawBuilder<unknown>) => RawBuilder<unknown>;
+  /** The value asked with. */
+  readonly asked: (term: SqlTerm) => RawBuilder<unknown>;
+  /** A column as it is compared, where that is not as it stands. */
+  readonly compared?: (column: SqlColumn, known: ColumnFacts) => RawBuilder<unknown> | undefined;
+  /** Why the values of a column cannot be compared or read as its kind; a sentence for the developer. */
+  readonly unfit?: (column: SqlColumn, known: ColumnFacts) => string | undefined;
+  /** The sum of a column, as text or as a JSON list of what is to be summed up where the database would lose digits. */
+  readonly sum: (column: SqlColumn) => RawBuilder<unknown>;
+  readonly ignoringCase: (column: SqlColumn, asked: RawBuilder<unknown>, known: ColumnFacts) => RawBuilder<unknown>;
+  readonly otherThan: (column: SqlColumn, asked: RawBuilder<unknown>) => RawBuilder<unknown>;
+  /** A column as its kind reads it. */
+  readonly shown: (column: SqlColumn, known: ColumnFacts) => RawBuilder<unknown>;
+  /** Keys that no row can equal, such as text that the database cannot hold. */
+  readonly cannotHold?: (key: Key) => boolean;
+  /**
+   * Whether an error may say that some key is no value of its column's type. Only a cast of the keys alone tells: a view, a
+   * policy or a constant of the rule may fail with the same code.
+   */
+  readonly isKeyError?: (error: unknown) => boolean;
+  /** Casts the values of a term to its column's type, and reads no row; rejects when one cannot be cast. `undefined`: all can. */
+  readonly cast?: (term: SqlTerm, values: Key, table: SqlTable) => RawBuilder<unknown> | undefined;
+  /** Whether some key may fail to be cast, which would end a transaction. */
+  readonly mayNotCast?: (term: SqlTerm, known: ColumnFacts) => boolean;
+  /** What an error of the driver says of a constraint, in the names of the database. */
+  readonly violation: (error: Violated) => Violation | undefined;
+  /** Whether an error says that others were in the way, so that the same may succeed when it is tried again. */
+  readonly mayTryAgain: (error: Violated) => boolean;
+  /** Every transaction is serialisable, and no level can be set. */
+  readonly isAlwaysSerial?: true;
+  /** What `checkStore` needs to know of it. */
+  readonly inspector: Inspector;
+}
+
+/** An error of a driver: each has some of these. */
+export interface Violated {
+  readonly code?: unknown;
+  readonly errno?: unknown;
+  readonly rawCode?: unknown;
+  readonly message?: unknown;
+  readonly sqlMessage?: unknown;
+  /** The statement that failed (mysql2). */
+  readonly sql?: unknown;
+  readonly constraint?: unknown;
+  readonly detail?: unknown;
+  readonly table?: unknown;
+  readonly schema?: unknown;
+  readonly cause?: unknown;
+}
+
+/** As `Conflict`, in the names of the database. */
+export interface Violation extends Pick<Conflict, 'sort' | 'constraint' | 'told' | 'columns' | 'ofKey'> {
+  readonly table?: string;
+  readonly refersTo?: string;
+}

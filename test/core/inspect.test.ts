@@ -1,0 +1,93 @@
+import { berthBooking, deskBooking, ownerSignUp, powerOrder, staffPowerOrder, vesselRegistration } from '@pellwick/marina';
+import {
+  asStored,
+  between,
+  choice,
+  collection,
+  day,
+  entries,
+  fingerprintOf,
+  inspect,
+  intake,
+  length,
+  list,
+  needed,
+  occasionIs,
+  pattern,
+  rule,
+  text,
+  trim,
+  unique,
+  upperCase,
+  whole,
+} from 'jestril';
+
+const vessels = collection('vessels', { id: whole, mark: text }, { key: 'id', secret: ['mark'] });
+const few = rule(
+  'test/few',
+  { marks: entries({ mark: text }) },
+  { holds: ({ marks }) => marks.length < 5, message: 'few', blames: 'marks' },
+);
+const steady = rule('test/steady', { was: text, is: text }, { holds: ({ was, is }) => was === is, message: 'steady', blames: 'is' });
+const made = (more: { least?: number; clean?: boolean; field?: string; secret?: boolean; on?: string; expression?: RegExp } = {}) =>
+  intake(
+    'form',
+    {
+      mark: text('Mark', ...(more.clean ? [trim()] : []), pattern(more.expression ?? /^[A-Z]+$/, 'capitals')),
+      guests: whole('Guests', between(more.least ?? 1, 9)).orElse(() => 2),
+      code: more.secret ? text('Code').secret().orElse('4071') : text('Code').orElse('4071'),
+      power: choice('Power', ['16A', '32A']).orAbsent(),
+      on: day('On').orAbsent(),
+      marks: list('Marks', text('Mark', length({ max: 9 }))).orEmpty(),
+    },
+    {
+      rules: [
+        unique(vessels, { mark: 'mark' }),
+        few({ marks: { mark: 'marks.*' } }),
+        steady({ was: asStored('mark'), is: 'mark' }, { as: 'same', severity: 'warning' }),
+        needed('power', { when: occasionIs(more.on ?? 'create') }),
+      ],
+    },
+  );
+
+test('the plan as JSON: ids with parameters, roles by path, functions by place', () => {
+  const plan = inspect(made({ clean: true, secret: true }));
+  expect(JSON.parse(JSON.stringify(plan))).toEqual(plan);
+  expect(plan).toMatchObject({
+    name: 'form',
+    fields: [
+      { path: 'mark', kind: 'text', cleans: ['trim'], rules: [{ rule: 'pattern', takes: { expression: { expression: '/^[A-Z]+$/' } } }] },
+      { path: 'guests', presence: { call: { function: 'guests.orElse' } }, rules: [{ rule: 'between', takes: { min: 1, max: 9 } }] },
+      { path: 'code', secret: true, presence: { value: '…' } },
+      { path: 'power', presence: 'optional', options: ['16A', '32A'] },
+      { path: 'on' },
+      { path: 'marks', presence: { value: [] }, item: { path: 'marks.*', rules: [{ rule: 'length' }] } },
+    ],
+    rules: [
+      {
+        rule: 'unique',
+        step: 'record',
+        roles: { mark: 'mark' },
+        looksUp: { '(row)': { collection: 'vessels', want: 'exists', exceptItself: true } },
+      },
+      { rule: 'test/few', holds: { function: 'test/few.holds' }, roles: { marks: { entries: { mark: 'marks.*' } } } },
+      { use: 'same', severity: 'warning', roles: { was: { path: 'mark', stored: true }, is: 'mark' } },
+      { rule: 'needed', when: [{ occasion: ['create'] }] },
+    ],
+    collections: [{ name: 'vessels', columns: { id: 'whole', mark: 'text' }, key: ['id'], secret: ['mark'] }],
+  });
+});
+
+test('its fingerprint is the same from run to run, and another for another plan', () => {
+  const others = [{}, { least: 2 }, { clean: true }, { secret: true }, { on: 'amend' }, { expression: /^[A-Z]*$/ }].map((more) =>
+    fingerprintOf(made(more)),
+  );
+  expect(others).toEqual(
+    [{}, { least: 2 }, { clean: true }, { secret: true }, { on: 'amend' }, { expression: /^[A-Z]*$/ }].map((more) =>
+      fingerprintOf(made(more)),
+    ),
+  );
+  const marina = [berthBooking, deskBooking, ownerSignUp, powerOrder, staffPowerOrder, vesselRegistration].map(fingerprintOf);
+  expect(new Set([...others, ...marina]).size).toBe(12);
+  expect(fingerprintOf(intake('a', { mark: text('Mark', upperCase()) }))).not.toBe(fingerprintOf(intake('a', { mark: text('Mark') })));
+});
