@@ -1,52 +1,40 @@
-#!/usr/bin/env node
 import { createRequire } from 'node:module';
-import { Command, CommanderError, Option } from 'commander';
-import { Fault } from '../core/fault.ts';
-import { type CheckOptions, check } from './check.ts';
+import { Command, CommanderError } from 'commander';
+import { isFault } from '../core/basics/fault.ts';
+import { COMMANDS } from './commands.ts';
+import type { Context } from './context.ts';
 import { EXIT, type Exit, Misuse } from './misuse.ts';
 
-const { version } = createRequire(import.meta.url)('../../package.json') as { version: string };
+const { version } = createRequire(import.meta.url)('jestril/package.json') as { version: string };
 
 let exit: Exit = EXIT.accepted;
 
+// What a loaded module writes to standard output is not what the command has to say: it goes beside.
+const write = process.stdout.write.bind(process.stdout);
+process.stdout.write = process.stderr.write.bind(process.stderr);
+
+const context: Context = {
+  stdin: process.stdin,
+  stdout: process.stdout,
+  out: (text) => (text === '' || write(text) ? undefined : new Promise((resolve) => process.stdout.once('drain', resolve))),
+  warn: (text) => {
+    process.stderr.write(text);
+  },
+  note: (soFar) => {
+    exit = soFar;
+  },
+};
+
 const program = new Command('jestril')
-  .description('Judges submissions with the intakes of a module.')
+  .description('Rules over values, fields and stored records: judged, described, proved and compared.')
   .version(version)
   .exitOverride()
-  .configureHelp({ showGlobalOptions: false });
-
-program
-  .command('check')
-  .description('Judge each submission in JSON or NDJSON files with an intake.')
-  .argument('<module>', 'TypeScript or JavaScript module that exports the intake')
-  .argument('<data...>', '.json files (one submission, or a list), .ndjson files (one a line), or - for standard input')
-  .option('--intake <name>', 'the intake, when the module exports several')
-  .option('--records <file.json>', 'collections for the record rules; without it they are not decided')
-  .option('--given <json>', 'given fields, as a JSON file or as JSON')
-  .addOption(new Option('--as <reading>', 'how values are read').choices(['json', 'form']).default('json'))
-  .option('--locale <tag>', 'language of the messages', 'en')
-  .option('--now <moment>', 'the moment that counts as now (default: the clock)')
-  .option('--occasion <name>', "one of the intake's occasions (default: its first)")
-  .addOption(new Option('--report <which>', 'which findings').choices(['everything', 'firstOfEach', 'firstOfAll']).default('everything'))
-  .option('--explain', 'tell what became of every rule')
-  .addOption(
-    new Option('--format <format>', 'text for people, json for programs (one object a line)').choices(['text', 'json']).default('text'),
-  )
-  .addHelpText(
-    'after',
-    `
-Exit codes:
-  0  all accepted
-  1  some rejected
-  2  none rejected, some undecided
-  3  misuse: a wrong option, a file that is missing or not JSON, a module that does not load`,
-  )
-  .action(async (module: string, data: string[], options: CheckOptions) => {
-    exit = await check(module, data, options, {
-      stdin: process.stdin,
-      out: (text) => process.stdout.write(text),
-      warn: (text) => process.stderr.write(text),
-    });
+  .configureOutput({ writeOut: (text) => write(text) })
+  .configureHelp({ showGlobalOptions: false })
+  .showSuggestionAfterError();
+for (const command of COMMANDS)
+  command(program, context, async (work) => {
+    exit = await work();
   });
 
 // A reader that goes away early, such as head, is no failure of ours.
@@ -59,9 +47,14 @@ try {
   await program.parseAsync();
 } catch (error) {
   if (error instanceof CommanderError) exit = error.exitCode === 0 ? EXIT.accepted : EXIT.misuse;
-  else if (error instanceof Misuse || (error as Error).name === Fault.name) {
+  else if (error instanceof Misuse || isFault(error)) {
     process.stderr.write(`${(error as Error).message}\n`);
     exit = EXIT.misuse;
-  } else throw error;
+  } else {
+    process.stderr.write(`${(error as Error).stack ?? String(error)}\n`);
+    exit = EXIT.failed;
+  }
 }
-process.exitCode = exit;
+// What a module has left open does not keep the command from ending, once all is written.
+await new Promise((resolve) => write('', resolve));
+process.exit(exit);

@@ -3,5 +3,5 @@ export class Misuse extends Error {
   override readonly name = 'Misuse';
 }
 
-export const EXIT = { accepted: 0, rejected: 1, undecided: 2, misuse: 3 } as const;
+export const EXIT = { accepted: 0, rejected: 1, undecided: 2, misuse: 3, failed: 4 } as const;
 export type Exit = (typeof EXIT)[keyof typeof EXIT];

@@ -1,0 +1,86 @@
+// What Node.js loads: every entry with what it needs in few files, since reading two hundred takes longer than judging a thousand
+// submissions. Bundlers take the files as the compiler makes them, and leave out what is not used.
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { build } from 'vite';
+import { root } from './setup.mjs';
+
+async function bundle() {
+  const { exports, dependencies, peerDependencies } = JSON.parse(readFileSync(join(root, 'package.json'), 'utf8'));
+  const outside = [...Object.keys(dependencies), ...Object.keys(peerDependencies)].filter((name) => name !== PARSER);
+  const entries = Object.values(exports).flatMap((entry) => (entry.node ? [entry.node.replace(/^\.\/dist\/node\/|\.js$/g, '')] : []));
+  const input = Object.fromEntries([...entries, 'cli/main'].map((entry) => [entry, join(root, 'src', `${entry}.ts`)]));
+  await build({
+    root,
+    configFile: false,
+    logLevel: 'error',
+    ssr: { noExternal: BUNDLED },
+    resolve: { alias: { '#pattern-proof': join(root, 'src/core/patterns/linear.ts') } },
+    plugins: [parserWhenNeeded],
+    build: {
+      ssr: true,
+      outDir: join(root, 'dist/node'),
+      emptyOutDir: true,
+      copyPublicDir: false,
+      target: 'node20',
+      minify: true,
+      sourcemap: true,
+      rollupOptions: {
+        input,
+        external: (id) => id.startsWith('node:') || outside.some((name) => id === name || id.startsWith(`${name}/`)),
+        output: {
+          format: 'es',
+          entryFileNames: '[name].js',
+          chunkFileNames: 'shared/[name].js',
+          codeSplitting: { groups: [{ name: 'core', test: isCore }] },
+        },
+      },
+    },
+  });
+}
+
+/** What only the command uses is part of it, so that the package brings no more than applications need. */
+const BUNDLED = [
+  'commander',
+  'jsonc-parser',
+  'picocolors',
+  'wrap-ansi',
+  'csv-parse',
+  'csv-stringify',
+  'cli-progress',
+  '@clack/prompts',
+  '@dagrejs/dagre',
+];
+
+const PARSER = '@eslint-community/regexpp';
+/** The parser of patterns takes as long to load as all the rest: it waits for the first pattern. */
+const parserWhenNeeded = {
+  name: 'parser-when-needed',
+  enforce: 'pre',
+  resolveId: (id) => (id === PARSER ? '\0parser' : undefined),
+  load: (id) =>
+    id === '\0parser'
+      ? `import { createRequire } from 'node:module';
+const require = createRequire(import.meta.url);
+export class RegExpParser {
+  constructor(options) {
+    return new (require('${PARSER}').RegExpParser)(options);
+  }
+}`
+      : undefined,
+};
+
+/** What every judgement needs; the rest of the core is loaded when it is used. */
+const LATER =
+  /src\/core\/(races\/store|generated|messages\/catalogues|asking\/(found|questions|shapes|stored-values|outside|time-limit)|judging\/(decide|judge-many))\b/;
+function isCore(id) {
+  return id.includes('/src/core/') && !LATER.test(id);
+}
+
+await bundle();
+// The sources lie beside, in src/.
+for (const name of readdirSync(join(root, 'dist/node'), { recursive: true }).filter((each) => each.endsWith('.js.map'))) {
+  const file = join(root, 'dist/node', name);
+  const { sourcesContent: _content, ...map } = JSON.parse(readFileSync(file, 'utf8'));
+  writeFileSync(file, JSON.stringify(map));
+}

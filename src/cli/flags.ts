@@ -1,0 +1,41 @@
+import { type Command, InvalidArgumentError, Option } from 'commander';
+
+// Options that several commands have.
+
+export const MODULE = 'TypeScript or JavaScript module that exports intakes';
+
+export function intakeFlag(command: Command): Command {
+  return command.option('--intake <name>', 'the intake, where the module exports several');
+}
+
+/** How submissions are judged. */
+export function judgingFlags(command: Command): Command {
+  return command
+    .option(
+      '--records <where>',
+      'rows of the collections: a JSON file, a database (postgres://…, mysql://…, file.db), or a module that exports "records"',
+    )
+    .option('--given <json>', 'given fields, as a JSON file or as JSON')
+    .option('--locale <tag>', 'language of the messages (BCP 47)', 'en')
+    .option('--now <moment>', 'the moment that counts as now, such as 2031-05-01T09:00:00Z (default: the clock)')
+    .option('--occasion <name>', "one of the intake's occasions (default: its first)");
+}
+
+export function formatFlag(command: Command, formats: readonly string[] = ['text', 'json']): Command {
+  return command.addOption(new Option('--format <format>', 'text for people, json for programs').choices(formats).default(formats[0]));
+}
+
+/** Help that goes on with an example that works, and the exit codes. */
+export function moreHelp(command: Command, example: string, exits: readonly (readonly [code: number, means: string])[]): Command {
+  const codes = exits.map(([code, means]) => `  ${code}  ${means}`).join('\n');
+  return command.addHelpText('after', `\nExample:\n  ${example}\n\nExit codes:\n${codes}`);
+}
+
+export const MISUSE = [3, 'misuse: a wrong option, a file that is missing or unreadable, a module that does not load'] as const;
+export const FAILED = [4, 'the command itself failed'] as const;
+
+/** A whole number above zero. */
+export function wholeNumber(text: string): number {
+  if (!/^[1-9]\d{0,8}$/.test(text)) throw new InvalidArgumentError('It has to be a whole number, 1 or more.');
+  return Number(text);
+}

@@ -1,0 +1,24 @@
+/** Where a piece of data stands. */
+export interface Origin {
+  readonly file: string;
+  /** Counted from 1. */
+  readonly line?: number;
+  /** Of a list in one JSON text: which of its entries, counted from 1. */
+  readonly entry?: number;
+}
+
+/** One submission, or a place in the data that holds none. */
+export type Datum = { readonly origin: Origin; readonly raw: Raw } & (
+  | { readonly submission: unknown; readonly unreadable?: never }
+  | { readonly unreadable: string }
+);
+
+/** A piece of data as it stands in its file: the cells of a row, the line of a form, or the JSON value. */
+export type Raw = unknown;
+
+/** The formats that are read. */
+export type Format = 'json' | 'ndjson' | 'csv' | 'form';
+
+export function placeOf({ file, line, entry }: Origin): string {
+  return `${file}${line === undefined ? '' : `, line ${line}`}${entry === undefined ? '' : `, entry ${entry}`}`;
+}

@@ -1,0 +1,42 @@
+import { type ParseError, parse, printParseErrorCode } from 'jsonc-parser';
+import { membersIn, membersOf } from '../../formats/json-members.ts';
+import { Misuse } from '../misuse.ts';
+
+/** The value of a JSON text, or where it stops being JSON and why. */
+export type ReadJson = { readonly value: unknown } | { readonly problem: string };
+
+/** Parses JSON; a member that stands twice in one object is a mistake (RFC 7493), as it is where requests are received. */
+export function readJson(text: string): ReadJson {
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch {
+    return { problem: problemIn(text) };
+  }
+  return membersIn(text) === membersOf(value) ? { value } : { problem: 'an object names a member twice' };
+}
+
+/** The same of a file that an option names. */
+export function jsonOf(path: string, text: string): unknown {
+  const read = readJson(text);
+  if ('problem' in read) throw new Misuse(`${path} is not JSON: ${read.problem}.`);
+  return read.value;
+}
+
+// JSON.parse tells the offset only for some mistakes, so another parser finds the line.
+function problemIn(text: string): string {
+  if (text.trim() === '') return 'it is empty';
+  const errors: ParseError[] = [];
+  try {
+    parse(text, errors, { disallowComments: true, allowTrailingComma: false });
+  } catch {
+    return 'it is nested too deeply to find the mistake';
+  }
+  const [first] = errors;
+  if (!first) return 'it holds a character that JSON does not allow';
+  const before = text.slice(0, first.offset).split('\n');
+  const what = printParseErrorCode(first.error)
+    .replaceAll(/([a-z])([A-Z])/g, '$1 $2')
+    .toLowerCase();
+  return `${before.length > 1 || text.includes('\n') ? `line ${before.length}, ` : ''}column ${(before.at(-1) as string).length + 1}: ${what}`;
+}

@@ -1,0 +1,105 @@
+import { createReadStream } from 'node:fs';
+import { stat } from 'node:fs/promises';
+import type { Readable } from 'node:stream';
+import { Misuse } from '../misuse.ts';
+
+/** Standard input, by name. */
+export const STDIN = '-';
+
+/** What is read from, and how much of it there is. */
+export interface Opened {
+  readonly name: string;
+  /** Its bytes, where that is known beforehand. */
+  readonly size: number | undefined;
+  readonly stream: Readable;
+}
+
+/** Opens a file, a pipe with a name or standard input. */
+export async function open(path: string, stdin: Readable): Promise<Opened> {
+  if (path === STDIN) return { name: 'standard input', size: undefined, stream: stdin };
+  const found = await stat(path).catch(() => undefined);
+  if (!found) throw new Misuse(`There is no file ${path}.`);
+  if (found.isDirectory()) throw new Misuse(`${path} is a folder; name the files in it.`);
+  return { name: path, size: found.isFile() ? found.size : undefined, stream: createReadStream(path) };
+}
+
+/** Bytes that are no text of the encoding. */
+export class NotText extends Error {
+  override readonly name = 'NotText';
+}
+
+/**
+ * The text of a stream as it comes: UTF-8, or UTF-16 where a byte order mark says so. The mark is no part of the text.
+ *
+ * @param read told how many bytes were read
+ * @throws NotText after the text before, where bytes are not of the encoding
+ */
+export async function* textIn(stream: Readable, read: (bytes: number) => void = () => undefined): AsyncGenerator<string> {
+  let decoder: TextDecoder | undefined;
+  let held: Buffer = Buffer.alloc(0);
+  for await (const piece of stream) {
+    const bytes = piece as Buffer;
+    read(bytes.length);
+    const next: Buffer = held.length > 0 ? Buffer.concat([held, bytes]) : bytes;
+    // A mark takes two bytes or three.
+    if (!decoder && next.length < 3) {
+      held = next;
+      continue;
+    }
+    held = Buffer.alloc(0);
+    decoder ??= decoderFor(next);
+    yield* decoded(decoder, next);
+  }
+  decoder ??= decoderFor(held);
+  yield* decoded(decoder, held, true);
+}
+
+function decoderFor(bytes: Buffer): TextDecoder {
+  const [first, second] = bytes;
+  const encoding = first === 0xff && second === 0xfe ? 'utf-16le' : first === 0xfe && second === 0xff ? 'utf-16be' : 'utf-8';
+  return new TextDecoder(encoding, { fatal: true });
+}
+
+function* decoded(decoder: TextDecoder, bytes: Buffer, isEnd = false): Generator<string> {
+  try {
+    const text = decoder.decode(bytes, { stream: !isEnd });
+    if (text !== '') yield text;
+  } catch {
+    const whole = wholeBefore(decoder.encoding, bytes);
+    if (whole !== '') yield whole;
+    throw new NotText(decoder.encoding === 'utf-8' ? 'bytes that are not UTF-8' : 'bytes that are not UTF-16');
+  }
+}
+
+/** The text before the first byte that is none. */
+function wholeBefore(encoding: string, bytes: Buffer): string {
+  const text = new TextDecoder(encoding).decode(bytes);
+  const at = text.indexOf('\ufffd');
+  return at < 0 ? '' : text.slice(0, at);
+}
+
+export interface Line {
+  readonly number: number;
+  readonly text: string;
+}
+
+/** The lines of a text that comes in pieces, counted from 1; they end with LF or CRLF. */
+export async function* linesIn(texts: AsyncIterable<string>): AsyncGenerator<Line> {
+  let rest = '';
+  let number = 0;
+  try {
+    for await (const text of texts) {
+      const all = rest === '' ? text : rest + text;
+      let start = 0;
+      for (let end = all.indexOf('\n'); end >= 0; end = all.indexOf('\n', start)) {
+        yield { number: ++number, text: all.slice(start, end > start && all[end - 1] === '\r' ? end - 1 : end) };
+        start = end + 1;
+      }
+      rest = all.slice(start);
+    }
+  } catch (cause) {
+    if (!(cause instanceof NotText)) throw cause;
+    throw new NotText(`line ${number + 1}: ${cause.message}`);
+  }
+  if (rest !== '') yield { number: ++number, text: rest };
+}

@@ -1,0 +1,71 @@
+import { existsSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import type { SqlRecords } from '../../records/sql/records.ts';
+import type { Database } from '../../records/sql/tables/database.ts';
+import { resolvedFrom } from '../loading.ts';
+import { Misuse } from '../misuse.ts';
+
+/** A database, opened with the driver that the application has installed. */
+export interface OpenedDatabase {
+  readonly dialect: 'postgres' | 'mysql' | 'sqlite';
+  readonly db: Database;
+  readonly records: SqlRecords;
+  close(): Promise<void>;
+}
+
+const SQLITE_FILE = /\.(db|sqlite3?)$/i;
+
+/** Whether a text names a database rather than a file of data. */
+export function isDatabase(path: string): boolean {
+  return /^(postgres(ql)?|mysql|mariadb|sqlite):\/\//.test(path) || SQLITE_FILE.test(path);
+}
+
+/** Opens `postgres://…`, `mysql://…` or an SQLite file, with Kysely. */
+export async function databaseAt(url: string): Promise<OpenedDatabase> {
+  const { Kysely, MysqlDialect, PostgresDialect, SqliteDialect } = await packageOf<typeof import('kysely')>('kysely', url);
+  const sql = await import('../../records/sql/index.ts');
+  if (/^postgres(ql)?:/.test(url)) {
+    const { default: pg } = await packageOf<{ readonly default: typeof import('pg') }>('pg', url);
+    const db = new Kysely<never>({
+      dialect: new PostgresDialect({ pool: new pg.Pool({ connectionString: url, max: 4 }) }),
+    }) as unknown as Database;
+    return opened('postgres', db, sql.postgresRecords(db), url);
+  }
+  if (/^(mysql|mariadb):/.test(url)) {
+    const { createPool } = await packageOf<typeof import('mysql2')>('mysql2', url);
+    const pool = createPool({ uri: url.replace(/^mariadb:/, 'mysql:'), connectionLimit: 4, dateStrings: true });
+    const db = new Kysely<never>({ dialect: new MysqlDialect({ pool: pool as never }) }) as unknown as Database;
+    return opened('mysql', db, sql.mysqlRecords(db), url);
+  }
+  const file = resolve(url.replace(/^sqlite:\/\//, ''));
+  if (!existsSync(file)) throw new Misuse(`There is no file ${url}.`);
+  const { default: Sqlite } = await packageOf<{ readonly default: new (file: string) => never }>('libsql', url);
+  const db = new Kysely<never>({ dialect: new SqliteDialect({ database: new Sqlite(file) }) }) as unknown as Database;
+  return opened('sqlite', db, sql.sqliteRecords(db), url);
+}
+
+async function opened(dialect: OpenedDatabase['dialect'], db: Database, records: SqlRecords, url: string): Promise<OpenedDatabase> {
+  try {
+    const { sql } = await packageOf<typeof import('kysely')>('kysely', url);
+    await sql`select 1`.execute(db);
+  } catch (cause) {
+    await db.destroy();
+    throw new Misuse(`${withoutPassword(url)} cannot be opened: ${(cause as Error).message || (cause as { code?: string }).code}.`);
+  }
+  return { dialect, db, records, close: () => db.destroy() };
+}
+
+/** A package of the application's, or of the command's own. */
+async function packageOf<T>(name: string, url: string): Promise<T> {
+  for (const from of [join(process.cwd(), 'package.json'), import.meta.url]) {
+    const found = resolvedFrom(from, name);
+    if (found) return (await import(pathToFileURL(found).href)) as T;
+  }
+  throw new Misuse(`${withoutPassword(url)} needs the package ${name}; run: npm install --save-dev ${name}`);
+}
+
+/** An address as it may be shown. */
+export function withoutPassword(url: string): string {
+  return url.replace(/^([a-z]+:\/\/[^:@/]*):[^@]*@/, '$1@');
+}

@@ -1,0 +1,77 @@
+import type { JsonSchema } from '../../core/declared/rule.ts';
+import { type ConditionPlan, ENTRY, type PlaceSpec, type RolePlan } from '../../core/plan/plan.ts';
+import { wantedIn } from '../sentences.ts';
+
+/** What a condition demands of the submission so that it holds, or fails; `undefined` where a schema cannot say it. */
+export function conditionSchema(condition: ConditionPlan, holds: boolean, occasion: string): JsonSchema | boolean | undefined {
+  switch (condition.op) {
+    case 'not':
+      return conditionSchema(condition.of, !holds, occasion);
+    case 'all':
+    case 'any': {
+      const parts = condition.of.map((each) => conditionSchema(each, holds, occasion));
+      if (parts.some((part) => part === undefined)) return undefined;
+      // All hold, or one that does not is enough; of any the other way round.
+      return joined(parts as (JsonSchema | boolean)[], (condition.op === 'all') === holds);
+    }
+    case 'occasion':
+      return condition.names.includes(occasion) === holds;
+    case 'calendar':
+      return undefined;
+    case 'reads': {
+      const wanted = wantedIn(condition.definition, condition.takes);
+      if (!wanted || !condition.roles.every(canBeSaid)) return undefined;
+      const parts = condition.roles.map((role, at) => compared(role, wanted[at] ?? [], holds));
+      // Where a value is absent, the condition is skipped, whichever way it is asked.
+      const there = condition.roles.flatMap((role) => (isFilled(role) ? [] : [within(role.place, { required: [keyOf(role.place)] })]));
+      const told = joined(parts, holds);
+      return there.length === 0 ? told : joined([told, ...there], true);
+    }
+  }
+}
+
+function joined(parts: readonly (JsonSchema | boolean)[], isAll: boolean): JsonSchema | boolean {
+  if (parts.some((part) => part === !isAll)) return !isAll;
+  const left = parts.filter((part): part is JsonSchema => typeof part !== 'boolean');
+  if (left.length === 0) return isAll;
+  if (left.length === 1) return left[0] as JsonSchema;
+  return isAll ? { allOf: left } : { anyOf: left };
+}
+
+/** A field whose value stands in the submission as it is judged. */
+function canBeSaid({ step, place, isGiven, isStored, holders }: RolePlan): boolean {
+  // A field in one of several shapes stands where another shape may have one of the same name.
+  if (isGiven || isStored || place.segments.includes(ENTRY) || holders.some(({ shape }) => shape !== undefined)) return false;
+  if (step.op === 'shapes') return true;
+  const { filledBy } = step;
+  if (filledBy && !('value' in filledBy)) return false;
+  return (
+    step.op === 'scalar' && step.cleans.length === 0 && !step.kind.is.some((name) => ['exact', 'moment', 'time', 'upload'].includes(name))
+  );
+}
+
+function isFilled({ step }: RolePlan): boolean {
+  return step.filledBy !== undefined;
+}
+
+function compared({ step, place }: RolePlan, wanted: readonly unknown[], holds: boolean): JsonSchema {
+  const among = { enum: [...wanted] };
+  const told = holds ? among : { not: among };
+  if (step.op === 'shapes')
+    return within({ segments: [...place.segments, step.tag] }, { properties: { [step.tag]: told }, required: [step.tag] });
+  const key = keyOf(place);
+  const isDefault = step.filledBy && 'value' in step.filledBy && wanted.includes(step.filledBy.value) === holds;
+  // What is missing counts as its default.
+  return within(place, { properties: { [key]: told }, ...(step.filledBy && !isDefault && { required: [key] }) });
+}
+
+function keyOf({ segments }: Pick<PlaceSpec, 'segments'>): string {
+  return segments.at(-1) as string;
+}
+
+/** A schema of the object that a field stands in, as one of the whole submission. */
+export function within({ segments }: Pick<PlaceSpec, 'segments'>, schema: JsonSchema): JsonSchema {
+  return [...segments.slice(0, -1)]
+    .reverse()
+    .reduce<JsonSchema>((inner, key) => ({ properties: { [key as string]: inner }, required: [key as string] }), schema);
+}

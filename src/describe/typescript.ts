@@ -1,0 +1,80 @@
+import { planOf } from '../core/intake.ts';
+import { textIn } from '../core/messages/render.ts';
+import type { FieldStep, FieldSteps } from '../core/plan/plan.ts';
+
+/** What a type is of: what may be sent, or what is accepted. */
+export type TypeOf = 'received' | 'accepted';
+
+/** TypeScript declarations of what an intake takes and of what it accepts, for those who have only its description. */
+export function typeScriptOf(intake: { readonly name: string }, locale = 'en'): string {
+  const { fields } = planOf(intake);
+  const name = pascal(intake.name);
+  return `/** What may be sent to "${intake.name}". */
+export interface ${name}Submission ${objectType(fields, 'received', locale, 0)}
+
+/** What "${intake.name}" accepts. */
+export interface ${name} ${objectType(fields, 'accepted', locale, 0)}
+`;
+}
+
+function objectType({ steps }: FieldSteps, of: TypeOf, locale: string, depth: number, tag = ''): string {
+  const indent = '  '.repeat(depth + 1);
+  const lines = steps
+    .filter(({ isLeftOut }) => of === 'received' || !isLeftOut)
+    .map((step) => {
+      const { needed, filledBy, nullAllowed, place } = step;
+      const isOptional = of === 'received' ? !needed || filledBy !== undefined : !needed && filledBy === undefined;
+      const type = `${typeOf(step, of, locale, depth + 1)}${nullAllowed ? ' | null' : ''}`;
+      return `${indent}/** ${textIn(place.label, locale).replaceAll('*/', '* /')} */\n${indent}${property(step.key)}${isOptional ? '?' : ''}: ${type};`;
+    });
+  const all = [...(tag === '' ? [] : [`${indent}${tag}`]), ...lines];
+  return all.length === 0 ? '{}' : `{\n${all.join('\n')}\n${'  '.repeat(depth)}}`;
+}
+
+/** By the names of kinds, the nearest first. */
+const TYPES: { readonly [kind: string]: string } = {
+  text: 'string',
+  whole: 'number',
+  decimal: 'number',
+  // biome-ignore lint/suspicious/noTemplateCurlyInString: a template literal type
+  exact: '`${number}`',
+  flag: 'boolean',
+  // biome-ignore lint/suspicious/noTemplateCurlyInString: a template literal type
+  day: '`${number}-${number}-${number}`',
+  moment: 'string',
+  // biome-ignore lint/suspicious/noTemplateCurlyInString: a template literal type
+  time: '`${number}:${number}`',
+  'inline-upload': '{ name: string; mediaType?: string; base64: string }',
+  upload: '{ name: string; mediaType: string; size: number; content?: unknown }',
+};
+
+function typeOf(step: FieldStep, of: TypeOf, locale: string, depth: number): string {
+  switch (step.op) {
+    case 'group':
+      return objectType(step.inner, of, locale, depth);
+    case 'list': {
+      const inner = typeOf(step.item, of, locale, depth);
+      if (step.isNamed) return `{ [name: string]: ${inner} }`;
+      return /[|`]/.test(inner) && !inner.startsWith('{') ? `(${inner})[]` : `${inner}[]`;
+    }
+    case 'shapes':
+      return [...step.shapes]
+        .map(([name, fields]) => objectType(fields, of, locale, depth, `${property(step.tag)}: ${JSON.stringify(name)};`))
+        .join(' | ');
+    default: {
+      const { options } = step.kind.facts ?? {};
+      if (options) return options.map((option) => JSON.stringify(option)).join(' | ');
+      return step.kind.is.map((name) => TYPES[name]).find((type) => type !== undefined) ?? 'unknown';
+    }
+  }
+}
+
+function property(key: string): string {
+  return /^[A-Za-z_$][\w$]*$/.test(key) ? key : JSON.stringify(key);
+}
+
+export function pascal(name: string): string {
+  const words = name.split(/[^A-Za-z0-9]+/).filter(Boolean);
+  const joined = words.map((word) => word.charAt(0).toUpperCase() + word.slice(1)).join('');
+  return /^[A-Za-z]/.test(joined) ? joined : `Intake${joined}`;
+}

@@ -1,0 +1,32 @@
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+
+/** A folder of a test's own, and the command run as a person would. What it tells has the folder's name taken out. */
+export function commandIn() {
+  const folder = mkdtempSync(join(tmpdir(), 'jestril-'));
+  return {
+    folder,
+    library: join(process.cwd(), 'dist/index.js'),
+    /** Writes a file into the folder; gives its path. */
+    file(name: string, text: string | Uint8Array): string {
+      const path = join(folder, name);
+      mkdirSync(dirname(path), { recursive: true });
+      writeFileSync(path, text);
+      return path;
+    },
+    jestril(args: readonly string[], input = '') {
+      const { status, stdout, stderr } = spawnSync('node', ['bin/jestril.js', ...args], { input, encoding: 'utf8' });
+      return { status, stdout: stdout.replaceAll(folder, ''), stderr: stderr.replaceAll(folder, '') };
+    },
+  };
+}
+
+/** The objects of a text with one a line. */
+export function linesOf(text: string) {
+  return text
+    .trim()
+    .split('\n')
+    .map((line) => JSON.parse(line));
+}
