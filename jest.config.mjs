@@ -1,3 +1,15 @@
+import { readFileSync } from 'node:fs';
+
+/** What an application imports, and the source of each: package.json has the list. */
+function ownNames() {
+  const { exports } = JSON.parse(readFileSync(new URL('package.json', import.meta.url), 'utf8'));
+  return Object.fromEntries(
+    Object.entries(exports).flatMap(([name, { 'jestril-source': source } = {}]) =>
+      source ? [[`^jestril${name.slice(1)}$`, source.replace('./', '<rootDir>/')]] : [],
+    ),
+  );
+}
+
 // The core's tests run a second time with generated code from the first judgement on.
 const sources = {
   testMatch: ['<rootDir>/test/**/*.test.ts'],
@@ -6,23 +18,7 @@ const sources = {
   // Tests and examples use the sources, under the names that an application uses.
   moduleNameMapper: {
     '^#pattern-proof$': '<rootDir>/src/core/patterns/linear.ts',
-    '^jestril$': '<rootDir>/src/index.ts',
-    '^jestril/code$': '<rootDir>/src/core/with-code.ts',
-    '^jestril/memory$': '<rootDir>/src/records/memory.ts',
-    '^jestril/sql$': '<rootDir>/src/records/sql/index.ts',
-    '^jestril/catalogues$': '<rootDir>/src/core/messages/catalogues/index.ts',
-    '^jestril/locale$': '<rootDir>/src/http/receive/locale.ts',
-    '^jestril/proof$': '<rootDir>/src/proof/index.ts',
-    '^jestril/jest$': '<rootDir>/src/proof/jest.ts',
-    '^jestril/linear$': '<rootDir>/src/formats/linear.ts',
-    '^jestril/markup$': '<rootDir>/src/formats/markup.ts',
-    '^jestril/express$': '<rootDir>/src/http/express.ts',
-    '^jestril/content$': '<rootDir>/src/formats/content.ts',
-    '^jestril/request$': '<rootDir>/src/http/request.ts',
-    '^jestril/files$': '<rootDir>/src/http/files-in.ts',
-    '^jestril/fetch$': '<rootDir>/src/http/fetch.ts',
-    '^jestril/browser$': '<rootDir>/src/browser/index.ts',
-    '^jestril/form$': '<rootDir>/src/forms/form.ts',
+    ...ownNames(),
     '^@pellwick/harbour-rules$': '<rootDir>/examples/harbour-rules/index.ts',
     '^@pellwick/marina$': '<rootDir>/examples/marina/index.ts',
   },

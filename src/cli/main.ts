@@ -1,9 +1,9 @@
 import { createRequire } from 'node:module';
 import { Command, CommanderError } from 'commander';
 import { isFault } from '../core/basics/fault.ts';
+import type { Context } from './basics/context.ts';
+import { EXIT, type Exit, Misuse } from './basics/misuse.ts';
 import { COMMANDS } from './commands.ts';
-import type { Context } from './context.ts';
-import { EXIT, type Exit, Misuse } from './misuse.ts';
 
 const { version } = createRequire(import.meta.url)('jestril/package.json') as { version: string };
 

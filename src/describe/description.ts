@@ -10,8 +10,8 @@ import type { FieldStep, Plan, RolePlan, UsePlan, ValueCheck } from '../core/pla
 import { walkSteps } from '../core/plan/walk.ts';
 import { type MadeExample, Maker } from '../made/index.ts';
 import { lookUpName, valueAt } from '../made/situation.ts';
-import { conditionIn, sentenceOf } from './sentences.ts';
 import { type Words, wordsIn } from './words/index.ts';
+import { conditionIn, sentenceOf } from './words/sentences.ts';
 
 /** An intake as people read it. */
 export interface Description {

@@ -1,14 +1,13 @@
-import type { Circumstances, Verdict } from '../core/basics/verdict.ts';
+import type { Verdict } from '../core/basics/verdict.ts';
 import { planOf } from '../core/intake.ts';
 import { judge } from '../core/judging/judge.ts';
-import type { FieldStep, FieldSteps, ListStep, Plan, ScalarStep } from '../core/plan/plan.ts';
+import type { Plan } from '../core/plan/plan.ts';
 import { walkSteps } from '../core/plan/walk.ts';
 import { circumstancesAt } from '../core/run/clock.ts';
-import type { StoredRow } from '../core/stored/records.ts';
 import { Chance } from './chance.ts';
+import { Material } from './material.ts';
 import { type Move, movesFor } from './moves.ts';
 import { copyOf, recordsOf, type Situation } from './situation.ts';
-import { type Values, valuesFor } from './values.ts';
 
 /** A situation that was judged. */
 export interface MadeExample {
@@ -33,30 +32,29 @@ const MOST_MOVES = 160;
  * Makes submissions for an intake, with what is given and what a store would answer, and judges each: nothing is shown that was not. Checks
  * outside are never asked.
  */
-export class Maker {
-  readonly plan: Plan;
-  readonly at: Circumstances;
-  readonly chance: Chance;
+export class Maker extends Material {
   readonly #now: Date;
   readonly #occasion: string;
   readonly #locale: string | undefined;
-  readonly #values = new Map<ScalarStep, Values>();
   #accepted: Promise<MadeExample | undefined> | undefined;
 
   constructor(intake: { readonly name: string }, { now = new Date(), occasion, locale, seed = 1 }: MakerOptions = {}) {
     const plan = planOf(intake);
-    // A plan of its own: without what is asked outside, and without code, since each is judged a few times only.
-    this.plan = {
-      ...plan,
-      outside: [],
-      record: plan.record.filter(({ phase }) => phase === 'record'),
-      busy: { when: 'never', count: 0, code: undefined },
-    };
+    const named = occasion ?? plan.occasions[0] ?? '';
+    super(
+      // A plan of its own: without what is asked outside, and without code, since each is judged a few times only.
+      {
+        ...plan,
+        outside: [],
+        record: plan.record.filter(({ phase }) => phase === 'record'),
+        busy: { when: 'never', count: 0, code: undefined },
+      },
+      circumstancesAt(now, plan.zone ?? 'UTC', named),
+      new Chance(seed),
+    );
     this.#now = now;
-    this.#occasion = occasion ?? plan.occasions[0] ?? '';
+    this.#occasion = named;
     this.#locale = locale;
-    this.chance = new Chance(seed);
-    this.at = circumstancesAt(now, plan.zone ?? 'UTC', this.#occasion);
   }
 
   /** A submission that is accepted; `undefined` where none was found. */
@@ -111,65 +109,10 @@ export class Maker {
     }
   }
 
-  /** Values for a field. */
-  valuesOf(step: ScalarStep): Values {
-    const known = this.#values.get(step) ?? valuesFor(step, this.at, this.chance);
-    this.#values.set(step, known);
-    return known;
-  }
-
-  /** A value for a field, as its own rules accept it; lists and groups with what is in them. */
-  valueOf(step: FieldStep): unknown {
-    switch (step.op) {
-      case 'group':
-        return this.#objectOf(step.inner);
-      case 'list': {
-        const entries = Array.from({ length: this.#entriesOf(step) }, () => this.valueOf(step.item));
-        return step.isNamed ? Object.fromEntries(entries.map((entry, at) => [`entry${at + 1}`, entry])) : entries;
-      }
-      case 'shapes': {
-        const [first] = [...step.shapes];
-        return first ? { [step.tag]: first[0], ...this.#objectOf(first[1]) } : {};
-      }
-      default:
-        return this.valuesOf(step).good[0];
-    }
-  }
-
-  #entriesOf(step: ListStep): number {
-    const sizes = step.checks.flatMap(({ definition, takes }) => definition.edges?.(takes, this.at)?.sizes ?? []);
-    const counts = [1, 0, ...sizes].filter((size) => size <= 100);
-    const accepts = (count: number) =>
-      step.checks.every(
-        ({ definition, takes }) => !definition.countsOnly || definition.check?.(new Array(count).fill(null), takes, this.at) === true,
-      );
-    return counts.find(accepts) ?? 1;
-  }
-
-  #objectOf({ steps }: FieldSteps): { [key: string]: unknown } {
-    const object: { [key: string]: unknown } = {};
-    for (const step of steps) {
-      const value = step.needed || step.op === 'group' ? this.valueOf(step) : undefined;
-      if (value !== undefined) object[step.key] = value;
-    }
-    return object;
-  }
-
-  /** Rows for the collections, of each what examples its columns' kinds give. */
-  rowOf(collection: Plan['collections'][number], variant = 0): StoredRow {
-    const today = this.at.today;
-    return Object.fromEntries(
-      Object.entries(collection.columns).map(([column, { spec }]) => {
-        const examples = spec.examples?.(today) ?? [null];
-        return [column, examples[variant % examples.length] ?? null];
-      }),
-    );
-  }
-
   async #search(): Promise<MadeExample | undefined> {
     return this.mended({
-      submission: this.#objectOf(this.plan.fields),
-      given: this.#objectOf(this.plan.given),
+      submission: this.objectOf(this.plan.fields),
+      given: this.objectOf(this.plan.given),
       store: {
         rows: Object.fromEntries(this.plan.collections.map((collection) => [collection.name, this.rowOf(collection)])),
         numbers: {},

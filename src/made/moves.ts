@@ -4,7 +4,7 @@ import type { Definition } from '../core/declared/rule.ts';
 import { leavesOf } from '../core/plan/leaves.ts';
 import type { FieldStep, ListStep, LookUpPlan, RolePlan, UsePlan } from '../core/plan/plan.ts';
 import { walkSteps } from '../core/plan/walk.ts';
-import type { Maker } from './maker.ts';
+import type { Material } from './material.ts';
 import { copyOf, lookUpName, putAt, type Situation, valueAt } from './situation.ts';
 
 /** One thing changed in a situation; `undefined` where it cannot be. */
@@ -18,19 +18,19 @@ type Sample = { readonly [name: string]: unknown };
  *
  * @param kept paths of fields that stay as they are
  */
-export function movesFor(maker: Maker, use: string, from: Situation, aim: Aim, kept: ReadonlySet<string> = new Set()): Move[] {
-  const plan = maker.plan.uses.find((each) => each.use === use);
-  if (plan) return movesOfUse(maker, plan, from, aim, kept);
+export function movesFor(material: Material, use: string, from: Situation, aim: Aim, kept: ReadonlySet<string> = new Set()): Move[] {
+  const plan = material.plan.uses.find((each) => each.use === use);
+  if (plan) return movesOfUse(material, plan, from, aim, kept);
   const moves: Move[] = [];
-  for (const part of [maker.plan.fields, maker.plan.given])
+  for (const part of [material.plan.fields, material.plan.given])
     walkSteps(part, (step) => {
       const isOwn = step.checks.some((check) => check.use === use) || use.slice(use.indexOf('@') + 1) === step.place.path;
-      if (isOwn && !kept.has(step.place.path)) moves.push(...movesOfStep(maker, step, aim));
+      if (isOwn && !kept.has(step.place.path)) moves.push(...movesOfStep(material, step, aim));
     });
   return moves;
 }
 
-function movesOfUse(maker: Maker, plan: UsePlan, from: Situation, aim: Aim, kept: ReadonlySet<string>): Move[] {
+function movesOfUse(material: Material, plan: UsePlan, from: Situation, aim: Aim, kept: ReadonlySet<string>): Move[] {
   const conditions = plan.when.flatMap(leavesOf);
   const isFree = (role: RolePlan) => !(role.entry ? role.entry.roles : [role]).some(({ place }) => kept.has(place.path));
   const roles = [...plan.roles, ...conditions.flatMap((condition) => condition.roles)].filter(isFree);
@@ -38,15 +38,15 @@ function movesOfUse(maker: Maker, plan: UsePlan, from: Situation, aim: Aim, kept
   const samples = samplesOf(plan.definition);
   const wanted = aim === 'mend' ? samples.holds : samples.fails;
   return [
-    ...(plan.roles.every(isFree) ? wanted.map((sample) => bySample(maker, plan, sample)) : []),
-    ...lookUps.flatMap((lookUp) => movesOfStore(maker, lookUp)),
+    ...(plan.roles.every(isFree) ? wanted.map((sample) => bySample(material, plan, sample)) : []),
+    ...lookUps.flatMap((lookUp) => movesOfStore(material, lookUp)),
     ...roles.flatMap((role) =>
-      (role.entry ? role.entry.roles : [role]).flatMap((each) => [...copies(roles, each), ...movesOfStep(maker, each.step, aim, each)]),
+      (role.entry ? role.entry.roles : [role]).flatMap((each) => [...copies(roles, each), ...movesOfStep(material, each.step, aim, each)]),
     ),
-    ...byParameters(maker, plan.takes, roles, from),
-    ...roles.flatMap((role) => (role.entry ? countMoves(maker, role.entry.lists[0]) : [])),
-    ...roles.flatMap((role) => shapeMoves(maker, role)),
-    ...lookUps.flatMap((lookUp) => fromRows(maker, roles, lookUp, from)),
+    ...byParameters(material, plan.takes, roles, from),
+    ...roles.flatMap((role) => (role.entry ? countMoves(material, role.entry.lists[0]) : [])),
+    ...roles.flatMap((role) => shapeMoves(material, role)),
+    ...lookUps.flatMap((lookUp) => fromRows(material, roles, lookUp, from)),
   ];
 }
 
@@ -56,28 +56,29 @@ function samplesOf(definition: Definition): { readonly holds: readonly Sample[];
 }
 
 /** Puts a value where a field is, in the submission or among what is given. */
-function put(maker: Maker, situation: Situation, step: FieldStep, value: unknown): boolean {
-  const isGiven = maker.plan.given.keys.has(step.place.segments[0] as string);
+function put(material: Material, situation: Situation, step: FieldStep, value: unknown): boolean {
+  const isGiven = material.plan.given.keys.has(step.place.segments[0] as string);
   return putAt(isGiven ? situation.given : situation.submission, step.place, value);
 }
 
-function changed(maker: Maker, step: FieldStep, value: unknown): Move {
+function changed(material: Material, step: FieldStep, value: unknown): Move {
   return (from) => {
     const next = copyOf(from);
-    return put(maker, next, step, value) ? next : undefined;
+    return put(material, next, step, value) ? next : undefined;
   };
 }
 
 /** A field with a value of its own, without one, and with one that its own rules refuse. */
-function movesOfStep(maker: Maker, step: FieldStep, aim: Aim, role?: RolePlan): Move[] {
-  const taken = changed(maker, step, undefined);
-  if (step.op === 'list') return [...countMoves(maker, step), ...(step.needed ? [] : [taken, changed(maker, step, maker.valueOf(step))])];
+function movesOfStep(material: Material, step: FieldStep, aim: Aim, role?: RolePlan): Move[] {
+  const taken = changed(material, step, undefined);
+  if (step.op === 'list')
+    return [...countMoves(material, step), ...(step.needed ? [] : [taken, changed(material, step, material.valueOf(step))])];
   if (step.op !== 'scalar')
-    return step.op === 'shapes' ? shapeMoves(maker, { step } as RolePlan) : [taken, changed(maker, step, maker.valueOf(step))];
-  const { good, odd } = maker.valuesOf(step);
+    return step.op === 'shapes' ? shapeMoves(material, { step } as RolePlan) : [taken, changed(material, step, material.valueOf(step))];
+  const { good, odd } = material.valuesOf(step);
   // A rule between fields is broken by values that each field accepts by itself.
   const values = aim === 'mend' || role ? good : [...odd, ...good];
-  return [...values.map((value) => changed(maker, step, value)), taken];
+  return [...values.map((value) => changed(material, step, value)), taken];
 }
 
 /** The value of one field in another: what has to be the same, or must not be. */
@@ -92,37 +93,37 @@ function copies(roles: readonly RolePlan[], to: RolePlan): Move[] {
 }
 
 /** Lists of other lengths, and with an entry that repeats another. */
-function countMoves(maker: Maker, step: ListStep | undefined): Move[] {
+function countMoves(material: Material, step: ListStep | undefined): Move[] {
   if (!step) return [];
   const sizes = step.checks.flatMap(({ definition, takes }) => {
-    const { sizes: turns = [] } = definition.edges?.(takes, maker.at) ?? {};
+    const { sizes: turns = [] } = definition.edges?.(takes, material.at) ?? {};
     return turns.flatMap((size) => [size, size + 1, size - 1]);
   });
   const counts = [...new Set([0, 1, 2, ...sizes])].filter((count) => count >= 0 && count <= 300);
-  const examples = step.checks.flatMap(({ definition, takes }) => definition.examples?.(takes, maker.at) ?? []);
+  const examples = step.checks.flatMap(({ definition, takes }) => definition.examples?.(takes, material.at) ?? []);
   return [
-    ...examples.map((value) => changed(maker, step, value)),
-    ...counts.map((count) => changed(maker, step, entriesOf(maker, step, count))),
+    ...examples.map((value) => changed(material, step, value)),
+    ...counts.map((count) => changed(material, step, entriesOf(material, step, count))),
   ];
 }
 
-function entriesOf(maker: Maker, step: ListStep, count: number): unknown {
+function entriesOf(material: Material, step: ListStep, count: number): unknown {
   const { item } = step;
-  const values = item.op === 'scalar' ? maker.valuesOf(item).good : [];
-  const entries = Array.from({ length: count }, (_, at) => (values.length > 0 ? values[at % values.length] : maker.valueOf(item)));
+  const values = item.op === 'scalar' ? material.valuesOf(item).good : [];
+  const entries = Array.from({ length: count }, (_, at) => (values.length > 0 ? values[at % values.length] : material.valueOf(item)));
   return step.isNamed ? Object.fromEntries(entries.map((entry, at) => [`entry${at + 1}`, entry])) : entries;
 }
 
 /** The other shapes that something could have. */
-function shapeMoves(maker: Maker, { step }: RolePlan): Move[] {
+function shapeMoves(material: Material, { step }: RolePlan): Move[] {
   const steps: FieldStep[] = [];
-  walkSteps(maker.plan.fields, (each) => {
+  walkSteps(material.plan.fields, (each) => {
     if (each.op === 'shapes' && (each === step || [...each.shapes.values()].some((fields) => holds(fields.steps, step)))) steps.push(each);
   });
   return steps.flatMap((each) =>
     each.op === 'shapes'
       ? [...each.shapes].map(([name, fields]) =>
-          changed(maker, each, { [each.tag]: name, ...(maker.valueOf({ op: 'group', inner: fields } as never) as object) }),
+          changed(material, each, { [each.tag]: name, ...(material.valueOf({ op: 'group', inner: fields } as never) as object) }),
         )
       : [],
   );
@@ -133,7 +134,7 @@ function holds(steps: readonly FieldStep[], wanted: FieldStep): boolean {
 }
 
 /** The row of a collection, another one, or none; or how many there are. */
-function movesOfStore(maker: Maker, { spec }: LookUpPlan): Move[] {
+function movesOfStore(material: Material, { spec }: LookUpPlan): Move[] {
   const all = (look: LookUpSpec): LookUpSpec[] => [look, ...Object.values(look.inner).flatMap(all)];
   return all(spec).flatMap((look): Move[] => {
     const { collection, want } = look;
@@ -142,32 +143,32 @@ function movesOfStore(maker: Maker, { spec }: LookUpPlan): Move[] {
         ...from,
         store: { ...from.store, numbers: { ...from.store.numbers, [lookUpName(look)]: number } },
       }));
-    const rows = [...Array.from({ length: 4 }, (_, variant) => maker.rowOf(collection, variant)), undefined];
-    return [...rows.map((row) => withRow(collection.name, row)), ...columnMoves(maker, look)];
+    const rows = [...Array.from({ length: 4 }, (_, variant) => material.rowOf(collection, variant)), undefined];
+    return [...rows.map((row) => withRow(collection.name, row)), ...columnMoves(material, look)];
   });
 }
 
 /** Values that the parameters name: of a number they themselves and what is beside them, of a day so many days from another field's. */
-function byParameters(maker: Maker, takes: UsePlan['takes'], roles: readonly RolePlan[], from: Situation): Move[] {
+function byParameters(material: Material, takes: UsePlan['takes'], roles: readonly RolePlan[], from: Situation): Move[] {
   const numbers = Object.values(takes).filter(
     (value): value is number => typeof value === 'number' && Number.isInteger(value) && Math.abs(value) < 100_000,
   );
   const around = numbers.flatMap((number) => [number, number + 1, number - 1]);
   return roles.flatMap(({ step, entry }): Move[] => {
     if (entry || step.op !== 'scalar') return [];
-    if (step.kind.is.includes('decimal')) return around.map((number) => changed(maker, step, number));
+    if (step.kind.is.includes('decimal')) return around.map((number) => changed(material, step, number));
     if (!step.kind.is.includes('day')) return [];
     const others = roles
       .filter((role) => role.step !== step && role.step.kind.is.includes('day'))
       .map(({ place }) => valueAt(from.submission, place));
     const days = others.filter((value): value is Day => typeof value === 'string');
-    return days.flatMap((day) => around.flatMap((by) => [by, -by]).map((by) => changed(maker, step, addDays(day, by))));
+    return days.flatMap((day) => around.flatMap((by) => [by, -by]).map((by) => changed(material, step, addDays(day, by))));
   });
 }
 
 /** A row with another value in one of the columns that are asked for. */
-function columnMoves(maker: Maker, { collection, columns }: LookUpSpec): Move[] {
-  const today = maker.at.today;
+function columnMoves(material: Material, { collection, columns }: LookUpSpec): Move[] {
+  const today = material.at.today;
   return columns.flatMap((column) =>
     [...(collection.columns[column]?.spec.examples?.(today) ?? []), 1_000_000].map(
       (value): Move =>
@@ -184,7 +185,7 @@ function withRow(collection: string, row: object | undefined): Move {
 }
 
 /** A field with a value near that of a column which is compared with it: at what is stored, before it, behind it. */
-function fromRows(maker: Maker, roles: readonly RolePlan[], { spec }: LookUpPlan, from: Situation): Move[] {
+function fromRows(material: Material, roles: readonly RolePlan[], { spec }: LookUpPlan, from: Situation): Move[] {
   const row = from.store.rows[spec.collection.name];
   if (!row) return [];
   const values = spec.columns.map((column) => row[column]).filter((value) => typeof value === 'number' || typeof value === 'string');
@@ -193,7 +194,7 @@ function fromRows(maker: Maker, roles: readonly RolePlan[], { spec }: LookUpPlan
       ? []
       : values.flatMap((value) => {
           try {
-            return (role.step.kind.around?.(value) ?? []).map((each) => changed(maker, role.step, each));
+            return (role.step.kind.around?.(value) ?? []).map((each) => changed(material, role.step, each));
           } catch {
             return [];
           }
@@ -202,14 +203,14 @@ function fromRows(maker: Maker, roles: readonly RolePlan[], { spec }: LookUpPlan
 }
 
 /** What a sample says: the values of the roles, and what the look-ups found. */
-function bySample(maker: Maker, plan: UsePlan, sample: Sample): Move {
+function bySample(material: Material, plan: UsePlan, sample: Sample): Move {
   return (from) => {
     let next = copyOf(from);
     for (const role of plan.roles) {
       if (!(role.name in sample)) continue;
       const value = sample[role.name];
-      if (role.entry && !putEntries(maker, next, role, value)) return undefined;
-      if (!role.entry && !put(maker, next, role.step, value)) return undefined;
+      if (role.entry && !putEntries(material, next, role, value)) return undefined;
+      if (!role.entry && !put(material, next, role.step, value)) return undefined;
     }
     for (const { name, spec } of plan.lookUps) {
       if (!(name in sample)) continue;
@@ -217,28 +218,28 @@ function bySample(maker: Maker, plan: UsePlan, sample: Sample): Move {
       const { collection } = spec;
       if (typeof found === 'boolean' || typeof found === 'number')
         next = { ...next, store: { ...next.store, numbers: { ...next.store.numbers, [lookUpName(spec)]: Number(found) } } };
-      else next = withRow(collection.name, rowLike(maker, spec, found))(next) as Situation;
+      else next = withRow(collection.name, rowLike(material, spec, found))(next) as Situation;
     }
     return next;
   };
 }
 
-function rowLike(maker: Maker, { collection }: LookUpSpec, found: unknown): object | undefined {
+function rowLike(material: Material, { collection }: LookUpSpec, found: unknown): object | undefined {
   const first: unknown = Array.isArray(found) ? found[0] : found;
-  return typeof first === 'object' && first !== null ? { ...maker.rowOf(collection), ...first } : undefined;
+  return typeof first === 'object' && first !== null ? { ...material.rowOf(collection), ...first } : undefined;
 }
 
 /** The entries of a list, each as it would be made, with the values of the sample. */
-function putEntries(maker: Maker, situation: Situation, { entry }: RolePlan, value: unknown): boolean {
+function putEntries(material: Material, situation: Situation, { entry }: RolePlan, value: unknown): boolean {
   const list = entry?.lists[0];
   if (!entry || !list || !Array.isArray(value)) return false;
   const entries = value.map((sample: Sample) => {
-    const made = { held: maker.valueOf(list.item) };
+    const made = { held: material.valueOf(list.item) };
     for (const { name, place } of entry.roles) {
       const segments = ['held', ...place.segments.slice(list.place.segments.length + 1)];
       putAt(made, { ...place, segments }, sample[name]);
     }
     return made.held;
   });
-  return put(maker, situation, list, entries);
+  return put(material, situation, list, entries);
 }

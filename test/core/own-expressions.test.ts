@@ -9,6 +9,7 @@ const linearAllTheSame = new Map<string, string>([
   ['core/basics/exact.ts /0+$/', 'some hundred digits at most'],
   ['core/messages/parse.ts /[^\\s\\p{Pattern_Syntax}]+/uy', 'the application’s own messages, and sticky'],
   ['core/messages/parse.ts /\\s*/y', 'the application’s own messages, and sticky'],
+  ['core/messages/render.ts /\\s+/g', 'what has matched is not tried again'],
   ['core/messages/styles.ts /([A-Za-z])\\1*/g', 'the application’s own messages'],
   ['core/messages/styles.ts /\\s+/', 'the application’s own messages'],
   ['core/basics/moments.ts /0+$/', 'nine digits at most'],
@@ -27,12 +28,21 @@ const linearAllTheSame = new Map<string, string>([
   ['forms/shown-form.ts /\\[([^[\\]]*)\\]/g', 'it ends at the next bracket'],
   ['records/sql/checking/covering.ts /[\\p{L}\\p{N}_$]+/gu', 'what has matched is not tried again'],
   ['records/sql/checking/sqlite.ts /\\)\\s*where\\s/i', 'it begins at a bracket only, and no bracket is a blank'],
+  ['cli/reading/columns.ts /\\.\\d+(?=\\.|$)/g', 'it begins at a dot only, and no digit is a dot'],
+  ['cli/reading/columns.ts /\\[([^[\\]]*)\\]/g', 'it ends at the next bracket'],
+  ['cli/reading/csv.ts /"(?:[^"]|"")*"/g', 'a quote that none follows is the last one'],
+  ['cli/reading/csv.ts /^\\s*([^\\r\\n]*)/', 'it begins once and always matches'],
   ['http/receive/body.ts /%(?![0-9a-f]{2})/gi', 'two characters ahead'],
 ]);
 
+// Rooms that read nothing but what the application's own developers wrote: modules, rules, names, revisions.
+const OWN_TEXTS = /^(?:describe|proof|made|compare|cli\/(?!reading\/))/;
+
 test('every expression of the library is linear', () => {
   const unknown = new Set<string>();
-  for (const file of readdirSync('src', { recursive: true, encoding: 'utf8' }).filter((name) => name.endsWith('.ts'))) {
+  for (const file of readdirSync('src', { recursive: true, encoding: 'utf8' }).filter(
+    (name) => name.endsWith('.ts') && !OWN_TEXTS.test(name),
+  )) {
     const source = ts.createSourceFile(file, readFileSync(join('src', file), 'utf8'), ts.ScriptTarget.ES2022);
     const visit = (node: ts.Node): void => {
       if (ts.isRegularExpressionLiteral(node)) {

@@ -1,7 +1,7 @@
 import type { Command } from 'commander';
-import type { Context } from '../context.ts';
-import { FAILED, formatFlag, intakeFlag, judgingFlags, MISUSE, MODULE, moreHelp, wholeNumber } from '../flags.ts';
-import type { Exit } from '../misuse.ts';
+import type { Context } from '../basics/context.ts';
+import { FAILED, formatFlag, intakeFlag, judgingFlags, MISUSE, MODULE, moreHelp, wholeNumber } from '../basics/flags.ts';
+import type { Exit } from '../basics/misuse.ts';
 import type { AuditFlags } from './audit.ts';
 
 export function auditCommand(program: Command, context: Context, run: (work: () => Promise<Exit>) => Promise<void>): void {

@@ -1,4 +1,4 @@
-import { Misuse } from '../misuse.ts';
+import { Misuse } from '../basics/misuse.ts';
 import type { OpenedDatabase } from '../records/database-at.ts';
 
 export type Row = { readonly [column: string]: unknown };

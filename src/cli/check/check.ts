@@ -1,13 +1,13 @@
 import { stat } from 'node:fs/promises';
-import type { Readable } from 'node:stream';
-import { type LoadedIntake, loadIntake } from '../loading.ts';
-import { EXIT, type Exit, Misuse } from '../misuse.ts';
+import type { Context } from '../basics/context.ts';
+import { type LoadedIntake, loadIntake } from '../basics/loading.ts';
+import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
+import { type Look, lookOf } from '../basics/terminal.ts';
 import { fieldsByColumn, strangersAmong } from '../reading/columns.ts';
 import type { Datum, Format } from '../reading/data.ts';
 import { readData } from '../reading/read-data.ts';
 import { STDIN } from '../reading/text-in.ts';
-import { type JudgingFlags, type Settings, settingsFor } from '../settings.ts';
-import { type Look, lookOf } from '../terminal.ts';
+import { type JudgingFlags, type Settings, settingsFor } from '../records/settings.ts';
 import { Explainer, Overheard } from './explain.ts';
 import { asJson, asText } from './print.ts';
 import { type Progress, progressOf } from './progress.ts';
@@ -27,31 +27,15 @@ export interface CheckFlags extends JudgingFlags {
   readonly format: 'text' | 'json';
 }
 
-export interface Streams {
-  readonly stdin: Readable;
-  readonly stdout: { readonly isTTY?: boolean; readonly columns?: number };
-  /** Gives a promise where the reader has to be waited for. */
-  readonly out: (text: string) => Promise<void> | undefined;
-  readonly warn: (text: string) => void;
-}
-
 /**
  * Judges every submission in the data files, all of them together, so that what two of them want is told of the second.
- *
- * @param note told the exit code of what was judged so far, for a reader that goes away early
  */
-export async function check(
-  modulePath: string,
-  dataPaths: readonly string[],
-  flags: CheckFlags,
-  streams: Streams,
-  note: (exit: Exit) => void = () => undefined,
-): Promise<Exit> {
+export async function check(modulePath: string, dataPaths: readonly string[], flags: CheckFlags, context: Context): Promise<Exit> {
   if (dataPaths.filter((path) => path === STDIN).length > 1) throw new Misuse('Standard input (-) can be named once.');
   const intake = await loadIntake(modulePath, flags.intake);
-  const settings = await settingsFor(intake, flags, streams);
+  const settings = await settingsFor(intake, flags, context);
   try {
-    return await new Check(intake, flags, streams, settings, note).run(dataPaths);
+    return await new Check(intake, flags, context, settings).run(dataPaths);
   } finally {
     await settings.close();
   }
@@ -60,9 +44,8 @@ export async function check(
 class Check {
   readonly #intake: LoadedIntake;
   readonly #flags: CheckFlags;
-  readonly #streams: Streams;
+  readonly #context: Context;
   readonly #settings: Settings;
-  readonly #note: (exit: Exit) => void;
   readonly #look: Look;
   readonly #summary = new Summary();
   readonly #rejected: RejectedRows | undefined;
@@ -71,13 +54,12 @@ class Check {
   #as: 'json' | 'form' | undefined;
   #progress: Progress | undefined;
 
-  constructor(intake: LoadedIntake, flags: CheckFlags, streams: Streams, settings: Settings, note: (exit: Exit) => void) {
+  constructor(intake: LoadedIntake, flags: CheckFlags, context: Context, settings: Settings) {
     this.#intake = intake;
     this.#flags = flags;
-    this.#streams = streams;
+    this.#context = context;
     this.#settings = settings;
-    this.#note = note;
-    this.#look = lookOf(streams.stdout);
+    this.#look = lookOf(context.stdout);
     this.#as = flags.as;
     this.#rejected = flags.rejected === undefined ? undefined : new RejectedRows(flags.rejected);
     this.#overheard = flags.explain ? new Overheard() : undefined;
@@ -89,23 +71,23 @@ class Check {
     const explainer = explain ? new Explainer(this.#intake, this.#settings.options.given) : undefined;
     this.#progress = progressOf(
       await sizeOf(paths),
-      process.stderr.isTTY === true && (this.#flags.quiet === true || this.#streams.stdout.isTTY !== true),
+      process.stderr.isTTY === true && (this.#flags.quiet === true || this.#context.stdout.isTTY !== true),
     );
     for await (const { datum, verdict } of this.#judged(paths)) {
       if (verdict) this.#summary.add(datum.origin, verdict);
       else this.#summary.unreadable();
-      this.#note(exitOf(this.#summary.counts));
+      this.#context.note(exitOf(this.#summary.counts));
       this.#progress.judged();
       if (verdict?.outcome !== 'accepted') this.#rejected?.add(datum, verdict);
       if (this.#flags.quiet) continue;
       const explained =
         verdict && explainer?.explain('submission' in datum ? datum.submission : undefined, verdict, this.#overheard?.take() ?? []);
-      const waiting = this.#streams.out(printer.told({ datum, ...(verdict && { verdict }), ...(explained && { explained }) }));
+      const waiting = this.#context.out(printer.told({ datum, ...(verdict && { verdict }), ...(explained && { explained }) }));
       if (waiting) await waiting;
     }
     this.#progress.end();
     await this.#rejected?.end();
-    await this.#streams.out(printer.end(this.#summary));
+    await this.#context.out(printer.end(this.#summary));
     return exitOf(this.#summary.counts);
   }
 
@@ -149,7 +131,7 @@ class Check {
     const { input, delimiter, header } = this.#flags;
     const { pathOf, isField } = fieldsByColumn(this.#intake);
     for (const path of paths) {
-      const data = readData(path, this.#streams.stdin, {
+      const data = readData(path, this.#context.stdin, {
         input,
         pathOf,
         isField,
@@ -160,7 +142,7 @@ class Check {
           this.#readAs(format, name);
           this.#rejected?.begin(format, columns, found);
           const strangers = columns && strangersAmong(this.#intake, name, columns.paths);
-          if (strangers) this.#streams.warn(strangers);
+          if (strangers) this.#context.warn(strangers);
         },
       });
       for await (const datum of data) {

@@ -1,7 +1,7 @@
 import { type Command, Option } from 'commander';
-import type { Context } from '../context.ts';
-import { FAILED, formatFlag, intakeFlag, judgingFlags, MISUSE, MODULE, moreHelp } from '../flags.ts';
-import type { Exit } from '../misuse.ts';
+import type { Context } from '../basics/context.ts';
+import { FAILED, formatFlag, intakeFlag, judgingFlags, MISUSE, MODULE, moreHelp } from '../basics/flags.ts';
+import type { Exit } from '../basics/misuse.ts';
 import type { CheckFlags } from './check.ts';
 
 export function checkCommand(program: Command, context: Context, run: (work: () => Promise<Exit>) => Promise<void>): void {
@@ -39,7 +39,7 @@ export function checkCommand(program: Command, context: Context, run: (work: () 
   ).action((module: string, data: string[], flags: CheckFlags & { readonly watch?: boolean }) =>
     run(async () => {
       if (flags.watch) return (await import('./watch.ts')).watch(module, data, context);
-      return (await import('./check.ts')).check(module, data, flags, context, context.note);
+      return (await import('./check.ts')).check(module, data, flags, context);
     }),
   );
 }

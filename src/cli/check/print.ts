@@ -1,6 +1,6 @@
 import type { Finding, Place, Unsettled, Verdict, Why } from '../../core/basics/verdict.ts';
+import { columns, counted, type Look, wrapped } from '../basics/terminal.ts';
 import { type Datum, placeOf } from '../reading/data.ts';
-import { columns, counted, type Look, wrapped } from '../terminal.ts';
 import type { Asked, Explained } from './explain.ts';
 import type { Summary } from './summary.ts';
 

@@ -1,7 +1,7 @@
 import { createWriteStream, type WriteStream } from 'node:fs';
 import { stringify } from 'csv-stringify/sync';
 import type { Verdict } from '../../core/basics/verdict.ts';
-import { Misuse } from '../misuse.ts';
+import { Misuse } from '../basics/misuse.ts';
 import { FINDINGS, KEPT_APART, ROW } from '../reading/apart.ts';
 import type { Columns } from '../reading/csv.ts';
 import { type Datum, type Format, placeOf } from '../reading/data.ts';

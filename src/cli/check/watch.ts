@@ -1,8 +1,8 @@
 import { spawn } from 'node:child_process';
 import { existsSync, watch as watchFolder } from 'node:fs';
 import { dirname, resolve } from 'node:path';
-import type { Context } from '../context.ts';
-import { type Exit, Misuse } from '../misuse.ts';
+import type { Context } from '../basics/context.ts';
+import { type Exit, Misuse } from '../basics/misuse.ts';
 import { STDIN } from '../reading/text-in.ts';
 
 /** Milliseconds in which several changes count as one: editors write a file in several steps. */

@@ -2,14 +2,14 @@ import { compareIntakes, type Difference, type Shown } from '../../compare/index
 import type { Verdict } from '../../core/basics/verdict.ts';
 import type { Json } from '../../core/plan/inspect.ts';
 import type { Situation } from '../../made/index.ts';
-import type { Context } from '../context.ts';
-import { type LoadedIntake, loadIntakes } from '../loading.ts';
-import { EXIT, type Exit } from '../misuse.ts';
+import type { Context } from '../basics/context.ts';
+import { type LoadedIntake, loadIntakes } from '../basics/loading.ts';
+import { EXIT, type Exit } from '../basics/misuse.ts';
+import { columns, counted, lookOf, wrapped } from '../basics/terminal.ts';
 import { fieldsByColumn } from '../reading/columns.ts';
 import { type Datum, placeOf } from '../reading/data.ts';
 import { readData } from '../reading/read-data.ts';
-import { checkLocale, type JudgingFlags, momentAt, settingsFor } from '../settings.ts';
-import { columns, counted, lookOf, wrapped } from '../terminal.ts';
+import { checkLocale, type JudgingFlags, momentAt, settingsFor } from '../records/settings.ts';
 import { versionOf } from './revision.ts';
 
 export interface CompareFlags extends JudgingFlags {

@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync, symlinkSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join, relative, resolve } from 'node:path';
-import { Misuse } from '../misuse.ts';
+import { Misuse } from '../basics/misuse.ts';
 
 /** A module of the file system, or of a revision that was taken out into a folder of its own. */
 export interface Version {

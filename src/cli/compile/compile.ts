@@ -2,8 +2,8 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
 import { writtenOf } from '../../core/generated/ahead.ts';
 import { planOf } from '../../core/intake.ts';
-import { loadIntakes } from '../loading.ts';
-import { EXIT, type Exit, Misuse } from '../misuse.ts';
+import { loadIntakes } from '../basics/loading.ts';
+import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
 
 export interface CompileFlags {
   readonly intake?: string;

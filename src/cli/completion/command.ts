@@ -1,7 +1,7 @@
 import { Argument, type Command } from 'commander';
-import type { Context } from '../context.ts';
-import { FAILED, MISUSE, moreHelp } from '../flags.ts';
-import { EXIT, type Exit } from '../misuse.ts';
+import type { Context } from '../basics/context.ts';
+import { FAILED, MISUSE, moreHelp } from '../basics/flags.ts';
+import { EXIT, type Exit } from '../basics/misuse.ts';
 
 export function completionCommand(program: Command, context: Context, run: (work: () => Promise<Exit>) => Promise<void>): void {
   const command = program

@@ -1,10 +1,10 @@
 import { type Description, describedAsHtml, describedAsMarkdown, describedAsText, descriptionOf } from '../../describe/index.ts';
-import type { Context } from '../context.ts';
-import { loadIntakes } from '../loading.ts';
-import { EXIT, type Exit } from '../misuse.ts';
-import { checkLocale, checkOccasion, momentAt } from '../settings.ts';
-import { lookOf, wrapped } from '../terminal.ts';
-import { writeOut } from '../write-out.ts';
+import type { Context } from '../basics/context.ts';
+import { loadIntakes } from '../basics/loading.ts';
+import { EXIT, type Exit } from '../basics/misuse.ts';
+import { lookOf, wrapped } from '../basics/terminal.ts';
+import { writeOut } from '../basics/write-out.ts';
+import { checkLocale, checkOccasion, momentAt } from '../records/settings.ts';
 
 export interface DescribeFlags {
   readonly intake?: string;

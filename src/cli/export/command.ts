@@ -1,7 +1,7 @@
 import { type Command, Option } from 'commander';
-import type { Context } from '../context.ts';
-import { FAILED, intakeFlag, MISUSE, MODULE, moreHelp } from '../flags.ts';
-import type { Exit } from '../misuse.ts';
+import type { Context } from '../basics/context.ts';
+import { FAILED, intakeFlag, MISUSE, MODULE, moreHelp } from '../basics/flags.ts';
+import type { Exit } from '../basics/misuse.ts';
 import type { ExportFlags } from './export.ts';
 
 export function exportCommand(program: Command, context: Context, run: (work: () => Promise<Exit>) => Promise<void>): void {

@@ -9,12 +9,12 @@ import {
   sqlTableOf,
   typeScriptOf,
 } from '../../describe/index.ts';
-import type { Context } from '../context.ts';
-import { type LoadedIntake, loadIntake, loadIntakes, loadModule } from '../loading.ts';
-import { EXIT, type Exit, Misuse } from '../misuse.ts';
-import { checkLocale } from '../settings.ts';
-import { columns, lookOf } from '../terminal.ts';
-import { writeOut } from '../write-out.ts';
+import type { Context } from '../basics/context.ts';
+import { type LoadedIntake, loadIntake, loadIntakes, loadModule } from '../basics/loading.ts';
+import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
+import { columns, lookOf } from '../basics/terminal.ts';
+import { writeOut } from '../basics/write-out.ts';
+import { checkLocale } from '../records/settings.ts';
 
 export interface ExportFlags {
   readonly intake?: string;

@@ -1,7 +1,7 @@
 import { type Command, Option } from 'commander';
-import type { Context } from '../context.ts';
-import { FAILED, intakeFlag, MISUSE, MODULE, moreHelp } from '../flags.ts';
-import { EXIT, type Exit } from '../misuse.ts';
+import type { Context } from '../basics/context.ts';
+import { FAILED, intakeFlag, MISUSE, MODULE, moreHelp } from '../basics/flags.ts';
+import { EXIT, type Exit } from '../basics/misuse.ts';
 
 interface GraphFlags {
   readonly intake?: string;
@@ -24,11 +24,11 @@ export function graphCommand(program: Command, context: Context, run: (work: () 
   ]).action((module: string, { intake, format, out }: GraphFlags) =>
     run(async () => {
       const [{ loadIntake }, { asDot, asSvg }, { asMermaid }, { graphOf }, { writeOut }] = await Promise.all([
-        import('../loading.ts'),
+        import('../basics/loading.ts'),
         import('../../describe/drawing.ts'),
         import('../../core/plan/graph.ts'),
         import('../../core/beside.ts'),
-        import('../write-out.ts'),
+        import('../basics/write-out.ts'),
       ]);
       const graph = graphOf(await loadIntake(module, intake));
       await writeOut(format === 'mermaid' ? asMermaid(graph) : format === 'dot' ? asDot(graph) : `${asSvg(graph)}\n`, out, context);

@@ -2,10 +2,10 @@ import { isIntake } from '../../core/intake.ts';
 import { type TriedChange, triedChanges } from '../../proof/changes.ts';
 import { casesOf, nameOf, type Proof, prove, type Subject } from '../../proof/prove.ts';
 import { samplesOf } from '../../proof/rule-cases.ts';
-import type { Context } from '../context.ts';
-import { loadModule } from '../loading.ts';
-import { EXIT, type Exit, Misuse } from '../misuse.ts';
-import { counted, type Look, lookOf, wrapped } from '../terminal.ts';
+import type { Context } from '../basics/context.ts';
+import { loadModule } from '../basics/loading.ts';
+import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
+import { counted, type Look, lookOf, wrapped } from '../basics/terminal.ts';
 
 export interface ProveFlags {
   readonly intake?: string;

@@ -1,6 +1,6 @@
 import { type CsvError, type Info, parse } from 'csv-parse';
 import { formObject } from '../../forms/form.ts';
-import { Misuse } from '../misuse.ts';
+import { Misuse } from '../basics/misuse.ts';
 import { KEPT_APART } from './apart.ts';
 import type { Datum } from './data.ts';
 

@@ -1,6 +1,6 @@
 import { type ParseError, parse, printParseErrorCode } from 'jsonc-parser';
 import { membersIn, membersOf } from '../../formats/json-members.ts';
-import { Misuse } from '../misuse.ts';
+import { Misuse } from '../basics/misuse.ts';
 
 /** The value of a JSON text, or where it stops being JSON and why. */
 export type ReadJson = { readonly value: unknown } | { readonly problem: string };

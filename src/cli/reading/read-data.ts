@@ -1,6 +1,6 @@
 import type { Readable } from 'node:stream';
 import { formObject } from '../../forms/form.ts';
-import { Misuse } from '../misuse.ts';
+import { Misuse } from '../basics/misuse.ts';
 import { withoutNotes } from './apart.ts';
 import { type Columns, type CsvForm, csvIn, delimiterIn, firstLineOf, type PathOf } from './csv.ts';
 import type { Datum, Format } from './data.ts';

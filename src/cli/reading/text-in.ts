@@ -1,7 +1,7 @@
 import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
-import { Misuse } from '../misuse.ts';
+import { Misuse } from '../basics/misuse.ts';
 
 /** Standard input, by name. */
 export const STDIN = '-';

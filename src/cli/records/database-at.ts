@@ -3,8 +3,8 @@ import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import type { SqlRecords } from '../../records/sql/records.ts';
 import type { Database } from '../../records/sql/tables/database.ts';
-import { resolvedFrom } from '../loading.ts';
-import { Misuse } from '../misuse.ts';
+import { resolvedFrom } from '../basics/loading.ts';
+import { Misuse } from '../basics/misuse.ts';
 
 /** A database, opened with the driver that the application has installed. */
 export interface OpenedDatabase {

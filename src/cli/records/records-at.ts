@@ -5,8 +5,8 @@ import { type Collection, collectionSpec } from '../../core/stored/collection.ts
 import type { Columns } from '../../core/stored/look-up.ts';
 import type { Records } from '../../core/stored/records.ts';
 import { type MemoryData, memoryRecords } from '../../records/memory.ts';
-import { loadModule } from '../loading.ts';
-import { Misuse } from '../misuse.ts';
+import { loadModule } from '../basics/loading.ts';
+import { Misuse } from '../basics/misuse.ts';
 import { readJsonFile } from '../reading/read-data.ts';
 import { databaseAt, isDatabase } from './database-at.ts';
 

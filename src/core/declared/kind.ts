@@ -1,5 +1,5 @@
 import type { Texts } from '../basics/text.ts';
-import type { SchemaWords } from './rule.ts';
+import type { SchemaWords } from './schema-words.ts';
 
 // Phantom keys: they exist for the type checker only, and are required properties because optional ones
 // make noisy messages under exactOptionalPropertyTypes.

@@ -4,6 +4,7 @@ import type { Circumstances, Severity } from '../basics/verdict.ts';
 import type { AnyField, Fields } from './field.ts';
 import type { ControlAttributes, KindSpec, NEEDS, RoleSpec } from './kind.ts';
 import type { LookUpSpec, TermSpec } from './look-up.ts';
+import type { JsonSchema, SchemaWords } from './schema-words.ts';
 
 /** What a missing field takes: a constant, what a function gives, or (a list or table) no entries. */
 export type Filling = { readonly value: unknown } | { readonly call: () => unknown } | { readonly empty: true };
@@ -208,16 +209,6 @@ export interface Definition {
   refuses?(takes: Takes): void;
   readonly message: Texts;
   readonly blames: readonly string[];
-}
-
-/** A schema of JSON Schema 2020-12, as far as rules write it. */
-export type JsonSchema = { readonly [keyword: string]: unknown };
-
-/** What JSON Schema says of a rule or kind. */
-export interface SchemaWords {
-  readonly schema: JsonSchema;
-  /** It refuses less than the rule: what it leaves out, in words. */
-  readonly leavesOut?: string;
 }
 
 /** Values as far as which something holds, or sizes of texts, lists and files. */

@@ -1,5 +1,6 @@
 import type { KindSpec } from './kind.ts';
-import type { Definition, SchemaWords, Takes } from './rule.ts';
+import type { Definition, Takes } from './rule.ts';
+import type { SchemaWords } from './schema-words.ts';
 
 /** What JSON Schema says of a value rule, by itself or by its expression; `undefined` where it can say nothing. */
 export function schemaOf(rule: Definition, takes: Takes, kind: KindSpec): SchemaWords | undefined {

@@ -2,8 +2,9 @@ import { fault } from '../basics/fault.ts';
 import type { Texts } from '../basics/text.ts';
 import type { Circumstances } from '../basics/verdict.ts';
 import { type KindSpec, roleOf } from '../declared/kind.ts';
-import type { Definition, SchemaWords, Takes, UseSpec, ValueRule, ValueUse } from '../declared/rule.ts';
+import type { Definition, Takes, UseSpec, ValueRule, ValueUse } from '../declared/rule.ts';
 import { schemaOf } from '../declared/schema-of.ts';
+import type { SchemaWords } from '../declared/schema-words.ts';
 import { define } from './rule.ts';
 import { bind } from './use.ts';
 

@@ -1,5 +1,6 @@
 import { fault } from '../basics/fault.ts';
-import type { JsonSchema, TextRule, ValueUse } from '../declared/rule.ts';
+import type { TextRule, ValueUse } from '../declared/rule.ts';
+import type { JsonSchema } from '../declared/schema-words.ts';
 import { valueRule } from './value-rule.ts';
 
 interface PartTakes {

@@ -1,7 +1,8 @@
 import { fault } from '../basics/fault.ts';
 import type { Fields } from '../declared/field.ts';
 import { roleOf } from '../declared/kind.ts';
-import type { BoundRule, Definition, JsonSchema } from '../declared/rule.ts';
+import type { BoundRule, Definition } from '../declared/rule.ts';
+import type { JsonSchema } from '../declared/schema-words.ts';
 import type { AnyPathOrLoose } from './roles.ts';
 import { define } from './rule.ts';
 import { bind, type Use } from './use.ts';

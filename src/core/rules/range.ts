@@ -1,7 +1,8 @@
 import { compareNumbers } from '../basics/exact.ts';
 import { fault } from '../basics/fault.ts';
 import type { KindSpec } from '../declared/kind.ts';
-import type { SchemaWords, ValueRule, ValueUse } from '../declared/rule.ts';
+import type { ValueRule, ValueUse } from '../declared/rule.ts';
+import type { SchemaWords } from '../declared/schema-words.ts';
 import { valueRule } from './value-rule.ts';
 
 /** A limit; as text where a number would not be exact. */

@@ -1,7 +1,8 @@
 import type { Texts } from '../basics/text.ts';
 import type { Circumstances } from '../basics/verdict.ts';
 import { type ControlAttributes, type KindSpec, roleOf } from '../declared/kind.ts';
-import type { Edges, Facts, FieldSpec, Reads, Say, SchemaWords, Takes, ValueRule, ValueUse } from '../declared/rule.ts';
+import type { Edges, Facts, FieldSpec, Reads, Say, Takes, ValueRule, ValueUse } from '../declared/rule.ts';
+import type { SchemaWords } from '../declared/schema-words.ts';
 import { define } from './rule.ts';
 import { bind } from './use.ts';
 

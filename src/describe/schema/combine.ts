@@ -1,4 +1,4 @@
-import type { JsonSchema } from '../../core/declared/rule.ts';
+import type { JsonSchema } from '../../core/declared/schema-words.ts';
 
 /** Limits of which the stricter one counts. */
 const STRICTER: { readonly [keyword: string]: (a: number, b: number) => number } = {

@@ -1,6 +1,6 @@
-import type { JsonSchema } from '../../core/declared/rule.ts';
+import type { JsonSchema } from '../../core/declared/schema-words.ts';
 import { type ConditionPlan, ENTRY, type PlaceSpec, type RolePlan } from '../../core/plan/plan.ts';
-import { wantedIn } from '../sentences.ts';
+import { wantedIn } from '../words/sentences.ts';
 
 /** What a condition demands of the submission so that it holds, or fails; `undefined` where a schema cannot say it. */
 export function conditionSchema(condition: ConditionPlan, holds: boolean, occasion: string): JsonSchema | boolean | undefined {

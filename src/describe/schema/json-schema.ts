@@ -1,5 +1,5 @@
-import type { JsonSchema, SchemaWords } from '../../core/declared/rule.ts';
 import { schemaOf as schemaOfRule } from '../../core/declared/schema-of.ts';
+import type { JsonSchema, SchemaWords } from '../../core/declared/schema-words.ts';
 import { planOf } from '../../core/intake.ts';
 import { textIn } from '../../core/messages/render.ts';
 import { leavesOf } from '../../core/plan/leaves.ts';

@@ -1,4 +1,4 @@
-import type { JsonSchema } from '../../core/declared/rule.ts';
+import type { JsonSchema } from '../../core/declared/schema-words.ts';
 import { planOf } from '../../core/intake.ts';
 import type { Plan } from '../../core/plan/plan.ts';
 import { walkSteps } from '../../core/plan/walk.ts';

@@ -1,9 +1,9 @@
-import type { Circumstances } from '../core/basics/verdict.ts';
-import type { Definition, Facts, Takes } from '../core/declared/rule.ts';
-import { renderGenerally, textIn } from '../core/messages/render.ts';
-import type { ConditionPlan, FactPlan, PlaceSpec, RolePlan, UseInfo } from '../core/plan/plan.ts';
-import { factsOf } from '../core/run/facts.ts';
-import type { Words } from './words/index.ts';
+import type { Circumstances } from '../../core/basics/verdict.ts';
+import type { Definition, Facts, Takes } from '../../core/declared/rule.ts';
+import { renderGenerally, textIn } from '../../core/messages/render.ts';
+import type { ConditionPlan, FactPlan, PlaceSpec, RolePlan, UseInfo } from '../../core/plan/plan.ts';
+import { factsOf } from '../../core/run/facts.ts';
+import type { Words } from './index.ts';
 
 /** What of a use its sentence is made of. */
 export interface Sayable extends UseInfo {

@@ -3,10 +3,10 @@ import { createRequire } from 'node:module';
 import { homedir } from 'node:os';
 import { join, relative, resolve } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
-import { isFault, nearest } from '../core/basics/fault.ts';
-import { graphOf } from '../core/beside.ts';
-import type { Fields } from '../core/declared/field.ts';
-import { type Intake, isIntake } from '../core/intake.ts';
+import { isFault, nearest } from '../../core/basics/fault.ts';
+import { graphOf } from '../../core/beside.ts';
+import type { Fields } from '../../core/declared/field.ts';
+import { type Intake, isIntake } from '../../core/intake.ts';
 import { Misuse } from './misuse.ts';
 
 export type LoadedIntake = Intake<Fields>;
@@ -77,7 +77,7 @@ async function loaderNear(file: string): Promise<((file: string) => Promise<{ re
     const found = resolvedFrom(from, 'jiti');
     if (!found) continue;
     const { createJiti } = (await import(pathToFileURL(found).href)) as typeof import('jiti');
-    const jiti = createJiti(pathToFileURL(file).href, { interopDefault: false, fsCache: privateCache(), tsconfigPaths: true, nativeModules: ['jestril'] });
+    const jiti = createJiti(pathToFileURL(file).href, { interopDefault: false, fsCache: privateCache(), tsconfigPaths: true });
     return (path) => jiti.import<{ readonly [name: string]: unknown }>(path);
   }
   const isTypeScript = /\.[cm]?tsx?$/.test(file);

@@ -1,13 +1,13 @@
 import type { Readable } from 'node:stream';
-import { nearest } from '../core/basics/fault.ts';
-import { momentOf } from '../core/basics/moments.ts';
-import { planOf } from '../core/intake.ts';
-import type { Options } from '../core/judging/options.ts';
-import { givenNames, type LoadedIntake } from './loading.ts';
-import { Misuse } from './misuse.ts';
-import { readJson } from './reading/json.ts';
-import { readJsonFile } from './reading/read-data.ts';
-import { recordsAt } from './records/records-at.ts';
+import { nearest } from '../../core/basics/fault.ts';
+import { momentOf } from '../../core/basics/moments.ts';
+import { planOf } from '../../core/intake.ts';
+import type { Options } from '../../core/judging/options.ts';
+import { givenNames, type LoadedIntake } from '../basics/loading.ts';
+import { Misuse } from '../basics/misuse.ts';
+import { readJson } from '../reading/json.ts';
+import { readJsonFile } from '../reading/read-data.ts';
+import { recordsAt } from './records-at.ts';
 
 /** How submissions are judged, as the command line says it. */
 export interface JudgingFlags {
