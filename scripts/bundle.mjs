@@ -27,6 +27,8 @@ async function bundle() {
       sourcemap: true,
       rollupOptions: {
         input,
+        // Where something of the core is loaded at once anyway, asking for it later does no harm.
+        checks: { ineffectiveDynamicImport: false },
         external: (id) => id.startsWith('node:') || outside.some((name) => id === name || id.startsWith(`${name}/`)),
         output: {
           format: 'es',

@@ -128,7 +128,19 @@ export type { AsStored, BoundRule, ValueRule, ValueUse } from './core/declared/r
 export type { Severity } from './core/basics/verdict.ts';
 
 // conditions
-export { allOf, anyOf, type Condition, condition, equals, fromDay, not, occasionIs, untilDay, when } from './core/rules/condition.ts';
+export {
+  allOf,
+  anyOf,
+  type Condition,
+  condition,
+  equals,
+  fromDay,
+  not,
+  occasionIs,
+  present,
+  untilDay,
+  when,
+} from './core/rules/condition.ts';
 
 // what judging gives
 export type { Circumstances, Finding, Place, Scalar, Trace, TraceLine, Trial, Unsettled, Verdict, Why } from './core/basics/verdict.ts';

@@ -70,7 +70,7 @@ test('every exported rule, kind and cleaning step stands on the page', () => {
     'readersOf',
     'refusalOf',
   ];
-  const conditions = ['fromDay', 'untilDay', 'allOf', 'anyOf', 'condition', 'equals', 'not', 'occasionIs', 'when'];
+  const conditions = ['fromDay', 'untilDay', 'allOf', 'anyOf', 'condition', 'equals', 'not', 'occasionIs', 'present', 'when'];
   const helpers = [
     'today',
     'daysFromToday',

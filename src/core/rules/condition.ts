@@ -79,6 +79,10 @@ function defineCondition(
   return definition;
 }
 
+/** Holds when the field is there. */
+export const present = <F extends Fields>(field: AnyPath<F>): Condition<F> =>
+  made({ condition: true, op: 'reads', definition: PRESENCE, takes: {}, roles: { field } });
+
 /** Holds where the condition does not; skipped and unsettled stay what they are. */
 export const not = <F extends Fields>(of: Condition<F>): Condition<F> => made({ condition: true, op: 'not', of: specOf(of) });
 
@@ -118,6 +122,17 @@ export const equals = <F extends Fields>(
   // Fields become roles by position, since a path is not a role's name.
   const roles = Object.fromEntries(paths.map((path, index) => [`value${index + 1}`, path]));
   return made({ condition: true, op: 'reads', definition: equalsOf(paths.length), takes: { wanted }, roles });
+};
+
+const PRESENCE: Definition = {
+  ...defineCondition(
+    'present',
+    { field: roleOf('any', { maybe: true, reads: 'presence' }) },
+    {},
+    (read) => (read as { field: unknown }).field !== undefined,
+  ),
+  isOurs: true,
+  isPresence: true,
 };
 
 const equalsMade = new Map<number, Definition>();
@@ -177,7 +192,7 @@ function specOf(condition: Condition<never>): ConditionSpec {
   const spec = condition as unknown as ConditionSpec | undefined;
   return spec?.condition === true
     ? spec
-    : fault('A condition is made by condition(…), equals(…), occasionIs(…), not(…), allOf(…) or anyOf(…).');
+    : fault('A condition is made by condition(…), equals(…), present(…), occasionIs(…), not(…), allOf(…) or anyOf(…).');
 }
 
 function made<F>(spec: ConditionSpec): Condition<F> {

@@ -19,6 +19,8 @@ export function conditionSchema(condition: ConditionPlan, holds: boolean, occasi
     case 'calendar':
       return undefined;
     case 'reads': {
+      const [first] = condition.roles;
+      if (condition.definition.isPresence && first) return presence(first, holds);
       const wanted = wantedIn(condition.definition, condition.takes);
       if (!wanted || !condition.roles.every(canBeSaid)) return undefined;
       const parts = condition.roles.map((role, at) => compared(role, wanted[at] ?? [], holds));
@@ -28,6 +30,14 @@ export function conditionSchema(condition: ConditionPlan, holds: boolean, occasi
       return there.length === 0 ? told : joined([told, ...there], true);
     }
   }
+}
+
+/** That a field is there, or is not. */
+function presence({ step, place, isGiven, isStored, holders }: RolePlan, holds: boolean): JsonSchema | boolean | undefined {
+  if (isGiven || isStored || place.segments.includes(ENTRY) || holders.some(({ shape }) => shape !== undefined)) return undefined;
+  if (step.filledBy !== undefined) return holds;
+  const there = within(place, { required: [keyOf(place)] });
+  return holds ? there : { not: there };
 }
 
 function joined(parts: readonly (JsonSchema | boolean)[], isAll: boolean): JsonSchema | boolean {

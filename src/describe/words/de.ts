@@ -40,6 +40,7 @@ export const de: Words = {
   and: 'und',
   or: 'oder',
   is: 'ist',
+  isThere: 'ist angegeben',
   from: 'ab',
   until: 'bis',
   strangersRefused: 'Felder, die hier nicht stehen, werden abgelehnt.',

@@ -40,6 +40,7 @@ export const en: Words = {
   and: 'and',
   or: 'or',
   is: 'is',
+  isThere: 'is there',
   from: 'from',
   until: 'until',
   strangersRefused: 'Fields that are not listed are refused.',

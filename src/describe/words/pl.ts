@@ -40,6 +40,7 @@ export const pl: Words = {
   and: 'i',
   or: 'lub',
   is: 'to',
+  isThere: 'jest podane',
   from: 'od',
   until: 'do',
   strangersRefused: 'Pola, których tu nie ma, są odrzucane.',

@@ -102,6 +102,7 @@ function bracketed(condition: ConditionPlan, words: Words, locale: string): stri
 
 function readsIn({ definition, takes, roles }: Extract<ConditionPlan, { op: 'reads' }>, words: Words, locale: string): string {
   const label = (role: RolePlan) => textIn(role.place.label, locale) || role.place.path;
+  if (definition.isPresence) return `${roles.map(label).join(', ')} ${words.isThere}`;
   const wanted = wantedIn(definition, takes);
   if (!wanted) return `${definition.id} (${roles.map(label).join(', ')})`;
   return roles

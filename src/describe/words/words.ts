@@ -39,6 +39,7 @@ export interface Words {
   readonly and: string;
   readonly or: string;
   readonly is: string;
+  readonly isThere: string;
   readonly from: string;
   readonly until: string;
   readonly strangersRefused: string;
