@@ -6,7 +6,10 @@ import { numberRules, refuseLimits, textRules } from './scalars.ts';
 
 /** Takes null out of what a schema allows, and says whether it was there. Alternatives of which one is left are none. */
 export function withoutNull(gathered: Gathered, reading: Reading): boolean {
-  const allowsNull = gathered.values.every(({ values }) => values.includes(null)) && (gathered.types?.has('null') ?? true);
+  const allowsNull =
+    gathered.values.every(({ values }) => values.includes(null)) &&
+    (gathered.types?.has('null') ?? true) &&
+    gathered.nots.every((not) => excludesNull(not, reading));
   let isAmong =
     gathered.types?.has('null') === true || (gathered.types === undefined && gathered.values.some(({ values }) => values.includes(null)));
   for (const each of [...gathered.alternatives]) {
@@ -19,6 +22,12 @@ export function withoutNull(gathered: Gathered, reading: Reading): boolean {
     else if (left.length > 1) gathered.alternatives.push({ ...each, branches: left });
   }
   return isAmong && allowsNull;
+}
+
+/** Whether null does not fit: a limit by itself says nothing of it. */
+function excludesNull(placed: Placed, reading: Reading): boolean {
+  const { types, values } = reading.gatherer.gathered(placed);
+  return types?.has('null') === false || values.some(({ values: each }) => !each.includes(null));
 }
 
 function isNullOnly(schema: Placed['schema']): boolean {

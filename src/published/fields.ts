@@ -1,3 +1,4 @@
+import { EXACT_PATTERN } from '../core/kinds/exact.ts';
 import { type Argument, type Call, call, type FieldDraft, type FieldDrafts } from '../drafts/draft.ts';
 import { combinedRules, shapesOf, valuesOfBranches, withoutNull } from './alternatives.ts';
 import { rulesBetween } from './between.ts';
@@ -160,6 +161,7 @@ export function typeOf(gathered: Gathered, reading: Reading): string {
   // A number is an integer, too.
   const told = named?.includes('number') ? named.filter((type) => type !== 'integer') : named;
   if (told?.length === 1) return told[0] as string;
+  if (told && isExact(told, gathered)) return 'exact';
   if (told && told.length > 1 && values.length === 0)
     throw new Unsupported(at, 'type', `a field is of one kind, and not of ${told.join(' or ')}`);
   if (told?.length === 0) throw new Unsupported(at, 'type', 'nothing but null fits it');
@@ -180,6 +182,12 @@ export function typeOf(gathered: Gathered, reading: Reading): string {
     throw new Unsupported(alternatives.at, alternatives.keyword, `a field is of one kind, and not of ${[...each].join(' or ')}`);
   }
   throw new Unsupported(at, 'type', 'a field that may be anything is none');
+}
+
+/** A decimal number that is kept exactly is sent as text or as a number. */
+function isExact(types: readonly string[], { limits }: Gathered): boolean {
+  const [only] = limits;
+  return types.length === 2 && types.includes('string') && types.includes('number') && limits.length === 1 && only?.value === EXACT_PATTERN;
 }
 
 /** `berthCode` becomes “Berth code”. */

@@ -3,7 +3,8 @@ import type { BuiltIntake } from '../drafts/built.ts';
 import type { IntakeDraft } from '../drafts/draft.ts';
 import { schemaAt } from './gathered.ts';
 import { readIntake } from './intake-of.ts';
-import { type Operation, operationsIn } from './operation.ts';
+import type { Operation } from './operation.ts';
+import { operationsIn } from './operations-in.ts';
 import { inside, isObject, type Placed, Places, type Refused } from './places.ts';
 import type { ReadingOptions } from './reading.ts';
 
@@ -121,8 +122,8 @@ function componentsOf({ components }: { readonly [keyword: string]: unknown }): 
 function isOfObject({ schema, at }: Placed): boolean {
   if (at === '#') return true;
   if (!isObject(schema)) return false;
-  const { type, properties, allOf, oneOf, $ref } = schema;
+  const { type, properties, allOf, oneOf, $ref, discriminator } = schema;
   return type === 'object'
     ? properties !== undefined || allOf !== undefined || oneOf !== undefined
-    : type === undefined && [properties, allOf, $ref].some((each) => each !== undefined);
+    : type === undefined && [properties, allOf, $ref, discriminator].some((each) => each !== undefined);
 }

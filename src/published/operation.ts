@@ -3,11 +3,7 @@ import type { Finding, Verdict } from '../core/basics/verdict.ts';
 import type { Options } from '../core/judging/options.ts';
 import type { BuiltIntake } from '../drafts/built.ts';
 import { formObject } from '../forms/form.ts';
-import { schemaAt } from './gathered.ts';
-import { readIntake } from './intake-of.ts';
-import { isStyle, type Parameter, queryOf, typeNamed, usualStyle, written } from './parameters.ts';
-import { inside, isObject, type Placed, type Places, type Refused, Unsupported } from './places.ts';
-import type { ReadingOptions } from './reading.ts';
+import { type Parameter, queryOf, written } from './parameters.ts';
 
 /** A request, as far as it is judged. */
 export interface PublishedRequest {
@@ -27,35 +23,30 @@ export interface PublishedAnswer {
   readonly body?: unknown;
 }
 
-type Part = 'params' | 'query' | 'headers' | 'cookies' | 'body';
+export type Part = 'params' | 'query' | 'headers' | 'cookies' | 'body';
 
 /** What became of a request or an answer. */
 export interface JudgedExchange {
   readonly outcome: 'accepted' | 'rejected' | 'undecided';
   readonly verdicts: { readonly [P in Part]?: Verdict<unknown> };
   readonly findings: readonly (Finding & { readonly part: Part })[];
-  /** Why something was not judged at all, as a sentence: it is rejected then. */
+  /** Why a body was not judged, as a sentence: what is not described is rejected, what is and cannot be read leaves it undecided. */
   readonly unread: string | undefined;
 }
 
 /** What is read of one body: an object as it is, and anything else as the field `body` of one. */
-interface Body {
+export interface Body {
   readonly intake: BuiltIntake;
   readonly as: 'json' | 'form';
   readonly isWrapped: boolean;
 }
 
-interface Content {
+export interface Content {
   readonly bodies: ReadonlyMap<string, Body>;
   /** Media types that are described and not judged. */
   readonly others: readonly string[];
   readonly isRequired: boolean;
 }
-
-type Reporter = { refuse(of: string, each: Refused): void; note(of: string, each: Refused): void };
-
-const METHODS = ['get', 'put', 'post', 'delete', 'options', 'head', 'patch', 'trace'];
-const PARTS = { path: 'params', query: 'query', header: 'headers', cookie: 'cookies' } as const;
 
 /** One operation of OpenAPI: what a request for it has to be, and its answers. */
 export class Operation {
@@ -87,10 +78,7 @@ export class Operation {
     this.#parameters = parameters;
     this.#body = body;
     this.#answers = answers;
-    const source = path
-      .split(/(\{[^}]+\})/)
-      .map((part) => (part.startsWith('{') ? '([^/?#]+)' : part.replaceAll(/[.*+?^${}()|[\]\\]/g, '\\$&')));
-    this.#pattern = new RegExp(`^${source.join('')}$`);
+    this.#pattern = patternOf(path, parameters);
   }
 
   /** Whether a request is for this operation. */
@@ -137,11 +125,22 @@ export class Operation {
   /** Judges the body of an answer by what is described for its status. */
   async judgeAnswer({ status, headers = {}, body }: PublishedAnswer, options: Options = {}): Promise<JudgedExchange> {
     const key = [String(status), `${String(status)[0]}XX`, 'default'].find((each) => this.#answers.has(each));
-    if (key === undefined) return exchangeOf({}, `The status ${status} is none of ${[...this.#answers.keys()].join(', ')}.`);
+    if (key === undefined) return exchangeOf({}, rejected(`The status ${status} is none of ${[...this.#answers.keys()].join(', ')}.`));
     const type = Object.entries(headers).find(([name]) => name.toLowerCase() === 'content-type')?.[1];
     const verdicts: { [P in Part]?: Verdict<unknown> } = {};
     return exchangeOf(verdicts, await judgeBody(this.#answers.get(key), body, type, options, verdicts));
   }
+}
+
+/** Paths of this form; a parameter that begins with a dot or semicolon does not take in the next. */
+function patternOf(path: string, parameters: readonly Parameter[]): RegExp {
+  const styles = new Map(parameters.filter((each) => each.in === 'path').map(({ name, style }) => [name, style]));
+  const parts = path.split(/(\{[^}]+\})/).map((part) => {
+    if (!part.startsWith('{')) return part.replaceAll(/[.*+?^${}()|[\]\\]/g, '\\$&');
+    const style = styles.get(part.slice(1, -1));
+    return style === 'label' ? '(\\.[^/?#;]*)' : style === 'matrix' ? '(;[^/?#]*)' : '([^/?#]+)';
+  });
+  return new RegExp(`^${parts.join('')}$`);
 }
 
 function pathOf(url: string): string {
@@ -155,17 +154,18 @@ async function judgeBody(
   contentType: string | undefined,
   options: Options,
   verdicts: { body?: Verdict<unknown> },
-): Promise<string | undefined> {
+): Promise<Unread | undefined> {
   if (!content) return undefined;
-  if (body === undefined) return content.isRequired ? 'The body is missing.' : undefined;
+  if (body === undefined) return content.isRequired ? rejected('The body is missing.') : undefined;
   const type =
     contentType?.split(';')[0]?.trim().toLowerCase() ?? (content.bodies.size === 1 ? [...content.bodies.keys()][0] : 'application/json');
   const known = [...content.bodies.keys()];
   const key = known.find((each) => each === type) ?? known.find((each) => isLike(each, type as string));
   const found = key === undefined ? undefined : content.bodies.get(key);
   if (!found) {
-    if (content.others.some((each) => each === type || isLike(each, type as string))) return undefined;
-    return `The body is ${type}, and ${[...known, ...content.others].join(' or ') || 'none'} is described.`;
+    if (content.others.some((each) => each === type || isLike(each, type as string)))
+      return { why: `Bodies of ${type} are not judged.`, isRejected: false };
+    return rejected(`The body is ${type}, and ${[...known, ...content.others].join(' or ') || 'none'} is described.`);
   }
   const entries = typeof body === 'string' ? new URLSearchParams(body) : (body as Iterable<readonly [string, unknown]>);
   const isForm =
@@ -175,212 +175,27 @@ async function judgeBody(
   return undefined;
 }
 
+/** Why a body was not judged. */
+interface Unread {
+  readonly why: string;
+  readonly isRejected: boolean;
+}
+
+function rejected(why: string): Unread {
+  return { why, isRejected: true };
+}
+
 /** Whether a media type is of a range, such as `application/*`. */
 function isLike(range: string, type: string): boolean {
   return range === '*/*' || (range.endsWith('/*') && type.startsWith(range.slice(0, -1)));
 }
 
-function exchangeOf(verdicts: JudgedExchange['verdicts'], unread: string | undefined): JudgedExchange {
+function exchangeOf(verdicts: JudgedExchange['verdicts'], unread: Unread | undefined): JudgedExchange {
   const all = Object.entries(verdicts) as [Part, Verdict<unknown>][];
   const findings = all.flatMap(([part, verdict]) =>
     verdict.outcome === 'rejected' ? verdict.findings.map((each) => ({ ...each, part })) : [],
   );
-  const isRejected = unread !== undefined || all.some(([, { outcome }]) => outcome === 'rejected');
-  const isUndecided = all.some(([, { outcome }]) => outcome === 'undecided');
-  return { outcome: isRejected ? 'rejected' : isUndecided ? 'undecided' : 'accepted', verdicts, findings, unread };
+  const isRejected = unread?.isRejected === true || all.some(([, { outcome }]) => outcome === 'rejected');
+  const isUndecided = unread !== undefined || all.some(([, { outcome }]) => outcome === 'undecided');
+  return { outcome: isRejected ? 'rejected' : isUndecided ? 'undecided' : 'accepted', verdicts, findings, unread: unread?.why };
 }
-
-/** The operations of an OpenAPI document, by their ids. */
-export function operationsIn(
-  { paths }: { readonly [member: string]: unknown },
-  places: Places,
-  options: ReadingOptions,
-  reporter: Reporter,
-): Map<string, Operation> {
-  const operations = new Map<string, Operation>();
-  for (const [path, item] of Object.entries(isObject(paths) ? paths : {})) {
-    const at = inside('#', 'paths', path);
-    const told = followed(item, at, places);
-    for (const method of METHODS) {
-      const operation = told.value[method];
-      if (!isObject(operation)) continue;
-      const id = typeof operation.operationId === 'string' ? operation.operationId : `${method} ${path}`;
-      const reader = new OperationReader(places, options, {
-        refuse: (each) => reporter.refuse(id, each),
-        note: (each) => reporter.note(id, each),
-      });
-      const made = reader.read(id, method, path, operation, inside(told.at, method), told);
-      if (made) operations.set(id, made);
-    }
-  }
-  return operations;
-}
-
-function followed(
-  value: unknown,
-  at: string,
-  places: Places,
-): { readonly value: { readonly [member: string]: unknown }; readonly at: string } {
-  if (!isObject(value)) return { value: {}, at };
-  if (typeof value.$ref !== 'string') return { value, at };
-  const found = places.found(value.$ref, at);
-  return isObject(found.value) ? { value: found.value, at: found.at } : { value: {}, at: found.at };
-}
-
-class OperationReader {
-  readonly #places: Places;
-  readonly #options: ReadingOptions;
-  readonly #reporter: { refuse(each: Refused): void; note(each: Refused): void };
-  #isRefused = false;
-
-  constructor(places: Places, options: ReadingOptions, reporter: { refuse(each: Refused): void; note(each: Refused): void }) {
-    this.#places = places;
-    this.#options = options;
-    this.#reporter = reporter;
-  }
-
-  read(
-    id: string,
-    method: string,
-    path: string,
-    operation: { readonly [member: string]: unknown },
-    at: string,
-    item: { readonly value: { readonly [member: string]: unknown }; readonly at: string },
-  ): Operation | undefined {
-    const parameters = this.#parameters(operation, at, item);
-    const parts: { [P in Part]?: BuiltIntake } = {};
-    for (const [place, part] of Object.entries(PARTS)) {
-      const own = parameters.filter((each) => each.in === place);
-      if (own.length === 0) continue;
-      const schema = {
-        type: 'object',
-        properties: Object.fromEntries(own.map(({ name, placed }) => [name, placed.schema])),
-        required: own.filter(({ isRequired }) => isRequired).map(({ name }) => name),
-      };
-      const made = this.#intake(`${id} ${part}`, { schema, at: inside(at, 'parameters') }, 'received', false);
-      if (made) parts[part] = made;
-    }
-    const body = this.#attempted(() => {
-      const found = followed(operation.requestBody, inside(at, 'requestBody'), this.#places);
-      return found.value.content === undefined ? undefined : this.#content(id, found, 'received', found.value.required === true);
-    });
-    const [first] = body ? body.bodies.values() : [];
-    if (first && !first.isWrapped) parts.body = first.intake;
-    const answers = new Map<string, Content | undefined>();
-    for (const [status, response] of Object.entries(isObject(operation.responses) ? operation.responses : {}))
-      this.#attempted(() => {
-        const found = followed(response, inside(at, 'responses', status), this.#places);
-        answers.set(
-          status.toUpperCase().replace('DEFAULT', 'default'),
-          found.value.content === undefined ? undefined : this.#content(`${id} ${status}`, found, 'sent', true),
-        );
-      });
-    return this.#isRefused ? undefined : new Operation(id, method, path, parts, parameters, body, answers);
-  }
-
-  #attempted<T>(reads: () => T): T | undefined {
-    try {
-      return reads();
-    } catch (cause) {
-      if (!(cause instanceof Unsupported)) throw cause;
-      this.#isRefused = true;
-      this.#reporter.refuse(cause.refused);
-      return undefined;
-    }
-  }
-
-  #intake(name: string, placed: Placed, direction: 'received' | 'sent', files: boolean): BuiltIntake | undefined {
-    const { intake, refused, notes } = readIntake(name, placed, this.#places, { ...this.#options, direction, files });
-    for (const each of refused) this.#reporter.refuse(each);
-    for (const each of notes) this.#reporter.note(each);
-    if (!intake) this.#isRefused = true;
-    return intake;
-  }
-
-  /** Those of the operation replace those of its path with the same name in the same place. */
-  #parameters(
-    operation: { readonly [member: string]: unknown },
-    at: string,
-    item: { readonly value: { readonly [member: string]: unknown }; readonly at: string },
-  ): Parameter[] {
-    const byName = new Map<string, Parameter>();
-    const lists = [
-      [item.value.parameters, inside(item.at, 'parameters')],
-      [operation.parameters, inside(at, 'parameters')],
-    ] as const;
-    for (const [list, where] of lists)
-      for (const [index, each] of (Array.isArray(list) ? list : []).entries())
-        this.#attempted(() => {
-          const parameter = this.#parameter(each, inside(where, index));
-          if (parameter) byName.set(`${parameter.in} ${parameter.name}`, parameter);
-        });
-    return [...byName.values()];
-  }
-
-  #parameter(given: unknown, at: string): Parameter | undefined {
-    const { value, at: there } = followed(given, at, this.#places);
-    const place = String(value.in) as Parameter['in'];
-    if (!Object.hasOwn(PARTS, place))
-      throw new Unsupported(inside(there, 'in'), 'in', `${JSON.stringify(value.in)} is none of path, query, header and cookie`);
-    const name = place === 'header' ? String(value.name).toLowerCase() : String(value.name);
-    // What these say is of HTTP itself (OpenAPI 3.1, 4.8.12.2.1).
-    if (place === 'header' && ['accept', 'content-type', 'authorization'].includes(name)) return undefined;
-    if (value.content !== undefined)
-      throw new Unsupported(inside(there, 'content'), 'content', 'a parameter that is a document by itself is not read');
-    const style = typeof value.style === 'string' ? value.style : usualStyle(place);
-    if (!isStyle(place, style)) throw new Unsupported(inside(there, 'style'), 'style', `"${style}" is none for a parameter of ${place}`);
-    const schema = schemaAt(value.schema ?? true, inside(there, 'schema'));
-    const referred = followed(schema, inside(there, 'schema'), this.#places).value;
-    return {
-      name,
-      in: place,
-      isRequired: place === 'path' || value.required === true,
-      style,
-      explode: typeof value.explode === 'boolean' ? value.explode : style === 'form' || style === 'deepObject',
-      type: typeNamed(referred),
-      members: isObject(referred.properties) ? Object.keys(referred.properties) : [],
-      placed: { schema, at: inside(there, 'schema') },
-    };
-  }
-
-  #content(
-    name: string,
-    { value, at }: { readonly value: { readonly [member: string]: unknown }; readonly at: string },
-    direction: 'received' | 'sent',
-    isRequired: boolean,
-  ): Content {
-    const bodies = new Map<string, Body>();
-    const others: string[] = [];
-    for (const [type, media] of Object.entries(isObject(value.content) ? value.content : {})) {
-      const where = inside(at, 'content', type);
-      const key = type.split(';')[0]?.trim().toLowerCase() as string;
-      const as = /[/+]json$/.test(key) || key === '*/*' || key === 'application/*' ? 'json' : FORMS.has(key) ? 'form' : undefined;
-      if (!as || !isObject(media) || media.schema === undefined) {
-        others.push(key);
-        this.#reporter.note({
-          at: where,
-          keyword: 'content',
-          why: as ? 'a body without a schema is not judged' : `bodies of ${key} are not judged`,
-        });
-        continue;
-      }
-      const placed = { schema: schemaAt(media.schema, inside(where, 'schema')), at: inside(where, 'schema') };
-      const isWrapped =
-        ['array', 'string', 'number', 'integer', 'boolean'].includes(typeNamed(followed(placed.schema, placed.at, this.#places).value)) &&
-        !isUntyped(followed(placed.schema, placed.at, this.#places).value);
-      const whole = isWrapped
-        ? { schema: { type: 'object', properties: { body: placed.schema }, required: ['body'] }, at: placed.at }
-        : placed;
-      const intake = this.#intake(name, whole, direction, key === 'multipart/form-data');
-      if (intake) bodies.set(key, { intake, as, isWrapped });
-    }
-    return { bodies, others, isRequired };
-  }
-}
-
-/** Of a schema put together of others the type does not show. */
-function isUntyped(schema: { readonly [keyword: string]: unknown }): boolean {
-  return schema.type === undefined && schema.items === undefined;
-}
-
-const FORMS = new Set(['application/x-www-form-urlencoded', 'multipart/form-data']);

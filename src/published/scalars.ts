@@ -13,6 +13,8 @@ export function scalarOf(gathered: Gathered, type: string, isNeeded: boolean, re
   switch (type) {
     case 'string':
       return textOf(gathered, isNeeded, reading);
+    case 'exact':
+      return { kind: 'exact', args: [], modifiers: [] };
     case 'boolean':
       refuseLimits(gathered, []);
       return { kind: 'flag', args: [], modifiers: [] };

@@ -51,7 +51,7 @@ function valueSchema(random: Random, depth: number, defs: { [name: string]: Sche
     return random.next() < 0.5 ? { $ref: `#/$defs/${name}` } : { allOf: [{ $ref: `#/$defs/${name}` }] };
   }
   const schema = plainSchema(random, depth, defs);
-  if (random.next() > 0.15 || typeof schema.type !== 'string' || ['object', 'array'].includes(schema.type)) return schema;
+  if (random.next() > 0.15 || schema.not || typeof schema.type !== 'string' || ['object', 'array'].includes(schema.type)) return schema;
   if (schema.enum || schema.anyOf || random.next() < 0.5) return { anyOf: [schema, { type: 'null' }] };
   return { ...schema, type: [schema.type, 'null'] };
 }

@@ -5,10 +5,13 @@ import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../decl
 import type { Step } from '../declared/rule.ts';
 import { makeField } from './field.ts';
 
+/** How it may be written where JSON Schema describes it: as such a text, or as a number. */
+export const EXACT_PATTERN = '^-?[0-9]+(\\.[0-9]+)?$';
+
 const spec: KindSpec<Exact> = {
   name: 'exact',
   examples: () => ['12.5', '3', '1', '0', '100', '-1'],
-  schema: { schema: { type: ['string', 'number'], pattern: '^-?[0-9]+(\\.[0-9]+)?$' }, leavesOut: 'how many digits there may be' },
+  schema: { schema: { type: ['string', 'number'], pattern: EXACT_PATTERN }, leavesOut: 'how many digits there may be' },
   is: ['exact'],
   says: { en: '{field} must be a number, such as 12.50.' },
   json: readExact,

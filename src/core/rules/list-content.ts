@@ -22,8 +22,8 @@ function repetitionIn(value: readonly unknown[], { by }: ContentTakes): readonly
   const seen = new Map<unknown, number>();
   for (const [index, entry] of value.entries()) {
     const key = keyOf(entry, by);
-    // Entries without the key are not compared.
-    if (key === undefined || key === null) continue;
+    // Entries without the key are not compared; an entry that is null by itself is a value like others.
+    if (key === undefined || (key === null && by !== undefined)) continue;
     const earlier = seen.get(key);
     if (earlier !== undefined) return [index, earlier];
     seen.set(key, index);
