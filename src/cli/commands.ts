@@ -6,10 +6,12 @@ import { completionCommand } from './completion/command.ts';
 import { describeCommand } from './describe/command.ts';
 import { exportCommand } from './export/command.ts';
 import { graphCommand } from './graph/command.ts';
+import { newCommand } from './new/command.ts';
 import { proveCommand } from './prove/command.ts';
 
 /** Every command, in the order in which help lists them. */
 export const COMMANDS = [
+  newCommand,
   checkCommand,
   proveCommand,
   describeCommand,

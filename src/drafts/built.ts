@@ -7,31 +7,43 @@ import { type Argument, type FieldDraft, type IntakeDraft, isCall, isField, Name
 export interface BuiltIntake extends Intake<{ readonly [name: string]: Field<string, unknown> }> {}
 
 /**
- * A draft as an intake. Collections are not made: what is at hand at run time has none.
+ * A draft as an intake, with the collections that its rules look into.
  *
  * @throws Fault as the declarations themselves would
  */
-export function builtIntake({ name, fields, rules, refusesStrangers }: IntakeDraft): BuiltIntake {
+export function builtIntake({ name, fields, rules, refusesStrangers, collections = [] }: IntakeDraft): BuiltIntake {
+  const stored = new Map<string, unknown>();
+  for (const { constant, name: called, columns, key } of collections) {
+    const kinds = Object.fromEntries(Object.entries(columns).map(([column, kind]) => [column, named(kind)]));
+    stored.set(constant, library.collection(called, kinds as never, { key: (key.length === 1 ? key[0] : key) as never }));
+  }
+  const [storedIn] = stored.values();
   return library.intake(name, built(fields) as never, {
-    rules: built(rules) as never,
+    rules: built(rules, stored) as never,
     strangers: refusesStrangers ? 'refuse' : 'drop',
+    ...(storedIn !== undefined && { storedIn: storedIn as never }),
   }) as unknown as BuiltIntake;
 }
 
-/** What a call gives, with everything in it. */
-export function built(value: Argument): unknown {
-  if (isField(value)) return builtField(value);
-  if (isCall(value)) return named(value.call)(...value.args.map(built));
-  if (value instanceof Name) return named(value.name);
-  if (Array.isArray(value)) return value.map(built);
+/**
+ * What a call gives, with everything in it.
+ *
+ * @param constants what names stand for, besides what Jestril exports
+ */
+export function built(value: Argument, constants: ReadonlyMap<string, unknown> = new Map()): unknown {
+  const inner = (each: Argument) => built(each, constants);
+  if (isField(value)) return builtField(value, inner);
+  if (isCall(value)) return named(value.call)(...value.args.map(inner));
+  if (value instanceof Name) return constants.get(value.name) ?? named(value.name);
+  if (Array.isArray(value)) return value.map(inner);
   if (typeof value === 'object' && value !== null && !(value instanceof RegExp))
-    return Object.fromEntries(Object.entries(value).map(([key, inner]) => [key, built(inner)]));
+    return Object.fromEntries(Object.entries(value).map(([key, each]) => [key, inner(each)]));
   return value;
 }
 
-function builtField({ kind, label, args, modifiers }: FieldDraft): unknown {
-  let field = named(kind)(label, ...args.map(built)) as { readonly [modifier: string]: (...args: unknown[]) => unknown };
-  for (const { call, args: given } of modifiers) field = field[call]?.(...given.map(built)) as typeof field;
+function builtField({ kind, label, args, modifiers }: FieldDraft, inner: (each: Argument) => unknown): unknown {
+  let field = named(kind)(label, ...args.map(inner)) as { readonly [modifier: string]: (...args: unknown[]) => unknown };
+  for (const { call, args: given } of modifiers) field = field[call]?.(...given.map(inner)) as typeof field;
   return field;
 }
 

@@ -56,7 +56,7 @@ export interface CollectionDraft {
   readonly name: string;
   /** The kinds of its columns, by name. */
   readonly columns: { readonly [column: string]: string };
-  readonly unique: readonly (readonly string[])[];
+  readonly key: readonly string[];
 }
 
 export function call(name: string, ...args: readonly Argument[]): Call {

@@ -38,9 +38,9 @@ const RESERVED = new Set([
   ...'instanceof new null return super switch this throw true try typeof var void while with yield let static await async'.split(' '),
 ]);
 
-function writtenCollection({ constant, name, columns, unique }: CollectionDraft): string {
+function writtenCollection({ constant, name, columns, key }: CollectionDraft): string {
   const kinds = Object.fromEntries(Object.entries(columns).map(([column, kind]) => [column, new Name(kind)]));
-  const args = [quoted(name), written(kinds, 0), ...(unique.length > 0 ? [written({ unique } as Argument, 0)] : [])];
+  const args = [quoted(name), written(kinds, 0), written({ key: key.length === 1 ? (key[0] as string) : key }, 0)];
   return `export const ${constant} = collection(${args.join(', ')});`;
 }
 
