@@ -1,7 +1,7 @@
-import { existsSync, lstatSync, mkdirSync, statSync } from 'node:fs';
+import { existsSync, lstatSync, mkdirSync, readFileSync, statSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { homedir } from 'node:os';
-import { join, relative, resolve } from 'node:path';
+import { dirname, join, relative, resolve } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import { isFault, nearest } from '../../core/basics/fault.ts';
 import { graphOf } from '../../core/beside.ts';
@@ -77,13 +77,31 @@ async function loaderNear(file: string): Promise<((file: string) => Promise<{ re
     const found = resolvedFrom(from, 'jiti');
     if (!found) continue;
     const { createJiti } = (await import(pathToFileURL(found).href)) as typeof import('jiti');
-    const jiti = createJiti(pathToFileURL(file).href, { interopDefault: false, fsCache: privateCache(), tsconfigPaths: true });
+    const jiti = createJiti(pathToFileURL(file).href, {
+      interopDefault: false,
+      fsCache: privateCache(),
+      tsconfigPaths: true,
+      alias: resolvedFrom(file, 'jestril') === undefined ? ownNames() : {},
+    });
     return (path) => jiti.import<{ readonly [name: string]: unknown }>(path);
   }
   const isTypeScript = /\.[cm]?tsx?$/.test(file);
   if (isTypeScript && !('typescript' in process.features && process.features.typescript))
     throw new Misuse(`${file} is TypeScript, which this Node.js does not load by itself; run: npm install --save-dev jiti`);
   return undefined;
+}
+
+/** What a module imports of Jestril where it is not installed: the command's own. */
+function ownNames(): { [name: string]: string } {
+  const root = dirname(createRequire(import.meta.url).resolve('jestril/package.json'));
+  const { exports } = JSON.parse(readFileSync(join(root, 'package.json'), 'utf8')) as {
+    exports: { [name: string]: string | { node?: string } };
+  };
+  return Object.fromEntries(
+    Object.entries(exports).flatMap(([name, entry]) =>
+      typeof entry === 'object' && entry.node ? [[`jestril${name.slice(1)}`, join(root, entry.node)]] : [],
+    ),
+  );
 }
 
 /** Where compiled modules are kept: a folder that nobody else can write into, since what is in it is run. None where there is no such. */
