@@ -128,7 +128,8 @@ export function shapesOf(
     whole.required.delete(tag);
     const { fields, rules } = membersOf(whole);
     for (const name of names) {
-      if (shapes[name]) throw new Unsupported(alternatives.at, alternatives.keyword, `two alternatives are called "${name}"`);
+      if (Object.hasOwn(shapes, name))
+        throw new Unsupported(alternatives.at, alternatives.keyword, `two alternatives are called "${name}"`);
       shapes[name] = call('shape', fields as FieldDrafts, ...rules);
     }
   }

@@ -1,7 +1,7 @@
 import { type Argument, type Call, call, type FieldDrafts } from '../drafts/draft.ts';
 import { isAboutPresence } from './alternatives.ts';
 import type { Gathered } from './gathered.ts';
-import { isObject, type Placed, Unsupported } from './places.ts';
+import { isObject, ownOf, type Placed, Unsupported } from './places.ts';
 import type { Reading } from './reading.ts';
 
 /** A condition, or what is always so. */
@@ -121,7 +121,7 @@ function conditionOf(placed: Placed, reading: Reading, required: ReadonlySet<str
   };
   for (const key of part.required) if (!part.properties.has(key)) parts.push(isThere(key, required));
   for (const [key, inner] of part.properties) {
-    const field = fields[key];
+    const field = ownOf(fields, key);
     const { at } = inner[0] as Placed;
     if (!field) throw new Unsupported(at, 'if', `"${key}" is none of the properties`);
     if (field.modifiers.some((each) => each.call === 'orNull'))

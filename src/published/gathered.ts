@@ -152,7 +152,7 @@ export class Gatherer {
       return { schema: schemaAt(inner, place), at: place };
     };
     if (LIMITS.has(keyword)) into.limits.push({ keyword, value, at: there });
-    else if (UNSUPPORTED[keyword] !== undefined) throw new Unsupported(there, keyword, UNSUPPORTED[keyword]);
+    else if (Object.hasOwn(UNSUPPORTED, keyword)) throw new Unsupported(there, keyword, UNSUPPORTED[keyword] as string);
     else
       switch (keyword) {
         case 'type': {

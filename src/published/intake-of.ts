@@ -76,7 +76,7 @@ function taggedMembers(gathered: Gathered, reading: Reading): Members | undefine
       throw new Unsupported(branch.at, alternatives.keyword, 'rules between the fields of one alternative need an object of their own');
     gathered.closedAt ??= whole.closedAt;
     for (const [key, field] of Object.entries(members.fields)) {
-      if (fields[key] && JSON.stringify(fields[key]) !== JSON.stringify(field))
+      if (Object.hasOwn(fields, key) && JSON.stringify(fields[key]) !== JSON.stringify(field))
         throw new Unsupported(branch.at, 'properties', `"${key}" is something else in another alternative`);
       fields[key] = field;
       there.set(key, [...(there.get(key) ?? []), ...own]);

@@ -50,12 +50,15 @@ export function intakesOf(document: object, options: PublishedOptions = {}): Pub
   const places = new Places(document);
   const refused: Told[] = [];
   const notes: Told[] = [];
+  const add = (all: Told[], of: string, { at, keyword, why }: Refused): void => {
+    if (!all.some((each) => each.of === of && each.at === at && each.keyword === keyword)) all.push({ of, at, keyword, why });
+  };
   const intakes = new Map<string, BuiltIntake>();
   const drafts = new Map<string, IntakeDraft>();
   const read = (name: string, placed: Placed): void => {
     const found = readIntake(name, placed, places, options);
-    refused.push(...found.refused.map((each) => ({ ...each, of: name })));
-    notes.push(...found.notes.map((each) => ({ ...each, of: name })));
+    for (const each of found.refused) add(refused, name, each);
+    for (const each of found.notes) add(notes, name, each);
     if (!found.intake || !found.draft) return;
     intakes.set(name, found.intake);
     drafts.set(name, found.draft);
@@ -72,8 +75,8 @@ export function intakesOf(document: object, options: PublishedOptions = {}): Pub
   }
   const operations = isOpenApi
     ? operationsIn(document, places, options, {
-        refuse: (of, each) => refused.push({ ...each, of }),
-        note: (of, each) => notes.push({ ...each, of }),
+        refuse: (of, each) => add(refused, of, each),
+        note: (of, each) => add(notes, of, each),
       })
     : new Map<string, Operation>();
   const missing = (kind: string, name: string, known: Iterable<string>): never => {

@@ -34,6 +34,11 @@ export function isObject(value: unknown): value is Schema {
   return typeof value === 'object' && value !== null && !Array.isArray(value);
 }
 
+/** What a table says of a name that somebody else has chosen, such as `constructor`. */
+export function ownOf<T>(table: { readonly [name: string]: T }, name: string): T | undefined {
+  return Object.hasOwn(table, name) ? table[name] : undefined;
+}
+
 /** What references point to, in one document. */
 export class Places {
   readonly #root: unknown;

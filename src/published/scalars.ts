@@ -1,6 +1,9 @@
+import { day } from '../core/kinds/day.ts';
+import { specOf } from '../core/kinds/field.ts';
+import { moment } from '../core/kinds/times.ts';
 import { type Argument, type Call, call, type FieldDraft } from '../drafts/draft.ts';
 import type { Gathered, Limit } from './gathered.ts';
-import { Unsupported } from './places.ts';
+import { ownOf, Unsupported } from './places.ts';
 import type { Reading } from './reading.ts';
 
 /** A kind with its steps, before its label and modifiers are known. */
@@ -77,10 +80,10 @@ function textOf(gathered: Gathered, isNeeded: boolean, reading: Reading): Kinded
     formats.some(({ value }) => value === 'binary') ||
     limits.some(({ keyword, value }) => keyword === 'contentEncoding' && value === 'binary');
   if (isFile && reading.files) return { kind: 'upload', args: [], modifiers: [] };
-  const own = formats.map(({ value }) => OWN_KINDS[String(value)]).find((kind) => kind !== undefined);
+  const own = formats.map(({ value }) => ownOf(OWN_KINDS, String(value))).find((kind) => kind !== undefined);
   if (own) {
     // What every day has anyway is no limit.
-    refuseLimits(gathered, ['minLength', 'maxLength'], own.size);
+    refuseLimits(gathered, [], own);
     return { kind: own.kind, args: [], modifiers: [] };
   }
   const steps = textRules(gathered, reading, isNeeded);
@@ -96,9 +99,17 @@ function textOf(gathered: Gathered, isNeeded: boolean, reading: Reading): Kinded
   return { kind: 'text', args: steps, modifiers };
 }
 
-const OWN_KINDS: { readonly [format: string]: { readonly kind: string; readonly size: number } | undefined } = {
-  date: { kind: 'day', size: 10 },
-  'date-time': { kind: 'moment', size: 20 },
+interface OwnKind {
+  readonly kind: string;
+  /** Characters that it has at least. */
+  readonly size: number;
+  /** What Jestril's own descriptions say of it besides. */
+  readonly pattern: unknown;
+}
+
+const OWN_KINDS: { readonly [format: string]: OwnKind } = {
+  date: { kind: 'day', size: 10, pattern: specOf(day('Day'), 'day').kind.schema?.schema.pattern },
+  'date-time': { kind: 'moment', size: 20, pattern: specOf(moment('Moment'), 'moment').kind.schema?.schema.pattern },
 };
 
 /** The rules that a text's limits and formats are. */
@@ -118,7 +129,7 @@ export function textRules(gathered: Gathered, reading: Reading, isNeeded = false
     else reading.note(at, 'contentEncoding', `${JSON.stringify(value)} is not checked`);
   }
   for (const { value, at } of formats) {
-    const rule = FORMATS[String(value)];
+    const rule = ownOf(FORMATS, String(value));
     if (rule) rules.push(...rule);
     else if (!SILENT_FORMATS.has(String(value))) reading.note(at, 'format', `${JSON.stringify(value)} is not checked`);
   }
@@ -230,14 +241,19 @@ const ABOUT: { readonly [keyword: string]: string } = {
   maxProperties: 'object',
 };
 
+/** No moment is written with more characters. */
+const LONGEST = 35;
+
 /** Limits that what has been made of it does not keep. */
-export function refuseLimits({ limits, types }: Gathered, known: readonly string[], size?: number): void {
+export function refuseLimits({ limits, types }: Gathered, known: readonly string[], own?: OwnKind): void {
   for (const { keyword, value, at } of limits) {
     const about = ABOUT[keyword] as string;
     const isAbout = !types || types.has(about) || (about === 'number' && types.has('integer'));
     const isImplied =
-      size !== undefined && ((keyword === 'minLength' && Number(value) <= size) || (keyword === 'maxLength' && Number(value) >= 35));
-    if (isAbout && !isImplied && (size !== undefined || !known.includes(keyword)))
-      throw new Unsupported(at, keyword, 'no rule of this kind says it');
+      own !== undefined &&
+      ((keyword === 'minLength' && Number(value) <= own.size) ||
+        (keyword === 'maxLength' && Number(value) >= LONGEST) ||
+        (keyword === 'pattern' && value === own.pattern));
+    if (isAbout && !isImplied && !known.includes(keyword)) throw new Unsupported(at, keyword, 'no rule of this kind says it');
   }
 }

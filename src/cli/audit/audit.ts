@@ -1,5 +1,4 @@
-import { existsSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
-import { stringify } from 'csv-stringify/sync';
+import { existsSync } from 'node:fs';
 import type { Finding, Unsettled, Verdict } from '../../core/basics/verdict.ts';
 import { graphOf } from '../../core/beside.ts';
 import { planOf } from '../../core/intake.ts';
@@ -9,10 +8,11 @@ import { type LoadedIntake, loadIntake } from '../basics/loading.ts';
 import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
 import { columns, counted, lookOf } from '../basics/terminal.ts';
 import { progressOf } from '../check/progress.ts';
-import { fieldsByColumn } from '../reading/columns.ts';
-import { readData } from '../reading/read-data.ts';
+import { readData, readJsonFile } from '../reading/read-data.ts';
 import { databaseAt, isDatabase, type OpenedDatabase } from '../records/database-at.ts';
 import { type JudgingFlags, settingsFor } from '../records/settings.ts';
+import { Fixes } from './fixes.ts';
+import { type By, remember, type State, stateIn } from './state.ts';
 import { type Mapping, mappingOf } from './stored-rows.ts';
 import { type Key, keyOf, type Row, rowsOf } from './tables.ts';
 
@@ -25,34 +25,19 @@ export interface AuditFlags extends JudgingFlags {
   readonly format: 'text' | 'json';
 }
 
-/** How far an audit is. */
-interface State {
-  readonly after?: Key;
-  readonly sound: number;
-  readonly refused: number;
-  readonly undecided: number;
-  readonly by: { readonly [use: string]: By };
-}
-
-/** What a rule refuses among what is stored. */
-interface By {
-  readonly field: string;
-  readonly count: number;
-  readonly example: { readonly key: string; readonly message: string };
-}
-
 export async function audit(module: string, from: string, flags: AuditFlags, context: Context): Promise<Exit> {
   const intake = await loadIntake(module, flags.intake);
   const plan = planOf(intake);
   const database = isDatabase(from) ? await databaseAt(from) : undefined;
   try {
-    if (!database && (flags.table !== undefined || flags.state !== undefined))
-      throw new Misuse('--table and --state are for a database; a file of rows is read as a whole.');
-    const settings = await settingsFor(intake, flags, context);
+    if (!database && flags.state !== undefined) throw new Misuse('--state is for a database; a file of rows is read as a whole.');
+    // A file of several collections is asked itself.
+    const asked = flags.records ?? (!database && (await isOfCollections(from, intake)) ? from : undefined);
+    const settings = await settingsFor(intake, { ...flags, ...(asked !== undefined && { records: asked }) }, context);
     try {
       const records = settings.options.records ?? database?.records;
       const run = new Audit(intake, plan, flags, context, { ...settings.options, ...(records && { records }) });
-      return await run.run(database ? tableRows(database, plan, flags, run.state) : fileRows(from, intake, context));
+      return await run.run(database ? tableRows(database, plan, flags, run.state) : fileRows(from, plan, flags, context));
     } finally {
       await settings.close();
     }
@@ -73,11 +58,27 @@ async function* tableRows(
   yield* rowsOf(database, table, storedIn?.key ?? ['id'], after, flags.rows);
 }
 
-async function* fileRows(path: string, intake: LoadedIntake, context: Context): AsyncGenerator<readonly Row[]> {
-  const { isField } = fieldsByColumn(intake);
-  for await (const datum of readData(path, context.stdin, { pathOf: (column) => column, isField })) {
+/** Whether a file has the rows of collections by their names. */
+async function isOfCollections(path: string, { collections }: LoadedIntake): Promise<boolean> {
+  if (!/\.json$/i.test(path) || !existsSync(path)) return false;
+  const held = await readJsonFile(path, process.stdin);
+  return typeof held === 'object' && held !== null && collections.some(({ name }) => Array.isArray((held as Row)[name]));
+}
+
+/** Rows of a file; of one that holds several collections those of the table. */
+async function* fileRows(
+  path: string,
+  { name, storedIn }: Plan,
+  { table = storedIn?.name }: AuditFlags,
+  context: Context,
+): AsyncGenerator<readonly Row[]> {
+  for await (const datum of readData(path, context.stdin, { pathOf: (column) => column, isField: () => true })) {
     if (!('submission' in datum)) throw new Misuse(`${path}: ${datum.unreadable}.`);
-    yield [datum.submission as Row];
+    const row = datum.submission as Row;
+    const inside = table === undefined ? undefined : row?.[table];
+    if (Array.isArray(inside)) yield inside as readonly Row[];
+    else if (typeof row === 'object' && row !== null) yield [row];
+    else throw new Misuse(`${path} holds something that is no record of "${name}".`);
   }
 }
 
@@ -90,7 +91,7 @@ class Audit {
   readonly #options: object;
   readonly #reads: ReadonlyMap<string, readonly string[]>;
   #mapping: Mapping | undefined;
-  #hasFixes = false;
+  readonly #fixes: Fixes | undefined;
 
   constructor(intake: LoadedIntake, plan: Plan, flags: AuditFlags, context: Context, options: object) {
     this.#intake = intake;
@@ -100,8 +101,7 @@ class Audit {
     this.#options = options;
     this.#reads = new Map(graphOf(intake).rules.map(({ use, reads }) => [use, reads]));
     this.state = stateIn(flags.state);
-    // An audit that goes on writes behind what it has written.
-    this.#hasFixes = this.state.after !== undefined && flags.fixes !== undefined && existsSync(flags.fixes);
+    this.#fixes = flags.fixes === undefined ? undefined : new Fixes(flags.fixes, plan, this.state.after !== undefined);
   }
 
   async run(batches: AsyncIterable<readonly Row[]>): Promise<Exit> {
@@ -126,7 +126,7 @@ class Audit {
     const reader = async function* (this: Audit) {
       for await (const batch of batches) {
         for (const row of batch) {
-          this.#mapping ??= mappingOf(this.#plan, Object.keys(row));
+          this.#mapping ??= this.#mapped(Object.keys(row));
           const submission = this.#mapping.read(row);
           keys.set(submission, row);
           rows.push(row);
@@ -140,11 +140,23 @@ class Audit {
       return this.#plan.storedIn && all.every(([, value]) => value !== undefined && value !== null) ? Object.fromEntries(all) : undefined;
     };
     let seen = 0;
+    let last: Row | undefined;
     for await (const { verdict } of this.#intake.judgeMany(reader(), { ...this.#options, itself, report: 'everything' } as never)) {
       const row = rows.shift() as Row;
       yield { row, verdict: verdict as Verdict<unknown> };
-      if (++seen % flags.rows === 0) this.#remember({ ...this.state, after: keyOf(row, key) });
+      last = row;
+      if (++seen % flags.rows === 0) this.#remember(keyOf(row, key));
     }
+    if (last) this.#remember(keyOf(last, key));
+  }
+
+  #mapped(columns: readonly string[]): Mapping {
+    const mapping = mappingOf(this.#plan, columns);
+    if (mapping.loaded.size === 0)
+      throw new Misuse(
+        `None of the columns ${columns.slice(0, 8).join(', ')} is a field of "${this.#plan.name}"; name its table with --table.`,
+      );
+    return mapping;
   }
 
   #count(row: Row, key: readonly string[], verdict: Verdict<unknown>): void {
@@ -160,13 +172,23 @@ class Audit {
         ? { ...known, count: known.count + 1 }
         : { field: places[0]?.field ?? '', count: 1, example: { key: keyText(row, key), message } };
     }
-    if (findings.length > 0) this.#fix(row, findings);
+    if (findings.length > 0)
+      this.#fixes?.add(
+        row,
+        findings.map(({ message }) => message),
+      );
+    const trials = { ...this.state.trials };
+    for (const { use, outcome } of verdict.trials ?? []) if (outcome === 'failed') trials[use] = (trials[use] ?? 0) + 1;
+    const undone = { ...this.state.open };
+    for (const { use, why } of findings.length > 0 ? [] : open) undone[use] = { count: (undone[use]?.count ?? 0) + 1, why };
     const isOpen = findings.length === 0 && open.length > 0;
     this.state = {
       sound: sound + (findings.length + open.length === 0 ? 1 : 0),
       refused: refused + (findings.length > 0 ? 1 : 0),
       undecided: undecided + (isOpen ? 1 : 0),
       by: told,
+      open: undone,
+      trials,
       ...(this.state.after && { after: this.state.after }),
     };
   }
@@ -180,30 +202,11 @@ class Audit {
     });
   }
 
-  #fix(row: Row, findings: readonly Finding[]): void {
-    const { fixes } = this.#flags;
-    if (fixes === undefined) return;
-    const told = findings.map(({ message }) => message);
-    const isCsv = /\.csv$/i.test(fixes);
-    const line = isCsv
-      ? stringify([[...Object.values(row).map(cellOf), told.join(' ')]])
-      : `${JSON.stringify({ ...row, '#findings': told })}\n`;
-    const header = isCsv ? stringify([[...Object.keys(row), '#findings']]) : '';
-    try {
-      writeFileSync(fixes, this.#hasFixes ? line : header + line, { flag: this.#hasFixes ? 'a' : 'w', mode: 0o600 });
-    } catch (cause) {
-      throw new Misuse(`${fixes} cannot be written: ${(cause as Error).message}.`);
-    }
-    this.#hasFixes = true;
-  }
-
-  /** Written aside and put in its place, so that there is always a whole one. */
-  #remember(state: State): void {
-    this.state = state;
-    const { state: path } = this.#flags;
-    if (path === undefined) return;
-    writeFileSync(`${path}.new`, JSON.stringify(state));
-    renameSync(`${path}.new`, path);
+  /** What is written is never behind what is remembered. */
+  #remember(after: Key): void {
+    this.state = { ...this.state, after };
+    this.#fixes?.flush();
+    remember(this.#flags.state, this.state);
   }
 
   #notLoaded(): string[] {
@@ -219,9 +222,19 @@ class Audit {
       .sort(([, a], [, b]) => b.count - a.count)
       .map(([use, { count, field, example }]) => [count.toLocaleString('en'), use, field, `${example.key}: ${example.message}`]);
     if (rows.length > 0) parts.push(`${look.paint.bold('What would be refused, by rule')}\n${columns(look, rows)}\n\n`);
+    const open = Object.entries(this.state.open).map(([use, { count, why }]) => [count.toLocaleString('en'), use, why]);
+    if (open.length > 0) parts.push(`${look.paint.bold('Undecided, by rule')}\n${columns(look, open)}\n\n`);
     const missing = this.#notLoaded();
     if (missing.length > 0 && total > 0)
       parts.push(`Not in the table, and left aside with the rules that read them: ${missing.join(', ')}.\n`);
+    const trials = Object.entries(this.state.trials);
+    if (trials.length > 0)
+      parts.push(
+        `${look.paint.bold('On trial, without effect')}\n${columns(
+          look,
+          trials.map(([use, count]) => [use, `would refuse ${count.toLocaleString('en')}`]),
+        )}\n\n`,
+      );
     parts.push(
       `${counted(total, 'record')}: ${sound.toLocaleString('en')} would be accepted, ${refused.toLocaleString('en')} refused, ${undecided.toLocaleString('en')} undecided.\n`,
     );
@@ -229,27 +242,11 @@ class Audit {
   }
 
   #json(): string {
-    const { sound, refused, undecided, by } = this.state;
-    return `${JSON.stringify({ version: 1, records: sound + refused + undecided, sound, refused, undecided, notLoaded: this.#notLoaded(), by })}\n`;
-  }
-}
-
-function stateIn(path: string | undefined): State {
-  const none: State = { sound: 0, refused: 0, undecided: 0, by: {} };
-  if (path === undefined || !existsSync(path)) return none;
-  try {
-    return JSON.parse(readFileSync(path, 'utf8')) as State;
-  } catch {
-    throw new Misuse(`${path} holds no state of an audit; name another file, or take it away to begin anew.`);
+    const { sound, refused, undecided, by, open, trials } = this.state;
+    return `${JSON.stringify({ version: 1, records: sound + refused + undecided, sound, refused, undecided, notLoaded: this.#notLoaded(), by, open, trials })}\n`;
   }
 }
 
 function keyText(row: Row, key: readonly string[]): string {
   return key.map((column) => `${column} ${JSON.stringify(row[column])}`).join(', ');
-}
-
-function cellOf(value: unknown): string {
-  if (value === null || value === undefined) return '';
-  if (value instanceof Date) return value.toISOString();
-  return typeof value === 'object' ? JSON.stringify(value) : String(value);
 }

@@ -1,6 +1,9 @@
 import { compareIntakes, type Difference, type Shown } from '../../compare/index.ts';
 import type { Verdict } from '../../core/basics/verdict.ts';
+import { planOf } from '../../core/intake.ts';
 import type { Json } from '../../core/plan/inspect.ts';
+import { wordsIn } from '../../describe/words/index.ts';
+import { conditionIn } from '../../describe/words/sentences.ts';
 import type { Situation } from '../../made/index.ts';
 import type { Context } from '../basics/context.ts';
 import { type LoadedIntake, loadIntakes } from '../basics/loading.ts';
@@ -24,6 +27,8 @@ interface Compared {
   /** Only one version has it. */
   readonly only?: 'old' | 'new';
   readonly differences: readonly Difference[];
+  /** When a rule applied, and when it does now, in words. */
+  readonly conditions?: (use: string) => { readonly before: string; readonly after: string };
   readonly judged?: Judged;
 }
 
@@ -73,7 +78,8 @@ async function comparedOf(
       ...(flags.occasion !== undefined && { occasion: flags.occasion }),
     };
     const differences = await compareIntakes(was, is, options);
-    compared.push({ name, differences, ...(flags.data && { judged: await judgedBy(was, is, flags, context) }) });
+    const conditions = (use: string) => ({ before: conditionsIn(was, use, flags.locale), after: conditionsIn(is, use, flags.locale) });
+    compared.push({ name, differences, conditions, ...(flags.data && { judged: await judgedBy(was, is, flags, context) }) });
   }
   return compared;
 }
@@ -143,15 +149,17 @@ function asText(compared: readonly Compared[], context: Context): string {
   const look = lookOf(context.stdout);
   const { paint } = look;
   const lines: string[] = [];
-  for (const { name, only, differences, judged } of compared) {
+  for (const { name, only, differences, conditions, judged } of compared) {
     if (only) lines.push(`${paint.bold(name)}: ${paint[only === 'old' ? 'red' : 'cyan'](only === 'old' ? 'gone' : 'new')}`);
     else if (differences.length === 0 && !judged) continue;
     else lines.push(paint.bold(name));
     for (const difference of differences) {
       const { change, sort, name: what, differs, breaks, allows } = difference;
       lines.push(`  ${paint[COLOURS[change]](change.padEnd(9))}  ${sort === 'intake' ? 'the intake itself' : `${sort} ${what}`}`);
-      for (const { member, before, after } of differs.slice(0, 6))
-        lines.push(paint.dim(wrapped(look, `${member}: ${short(before)} → ${short(after)}`, 13)));
+      for (const { member, before, after } of differs.slice(0, 6)) {
+        const said = member === 'when' ? conditions?.(what) : undefined;
+        lines.push(paint.dim(wrapped(look, `${member}: ${said?.before ?? short(before)} → ${said?.after ?? short(after)}`, 13)));
+      }
       if (breaks) lines.push(wrapped(look, `${paint.red('breaks senders')}: ${shownText(breaks, difference, 'after')}`, 13));
       if (allows) lines.push(wrapped(look, `${paint.green('allows')}: ${shownText(allows, difference, 'before')}`, 13));
       if (change === 'changed') lines.push(paint.dim(wrapped(look, 'no submission was found that the two judge differently', 13)));
@@ -189,6 +197,13 @@ function asText(compared: readonly Compared[], context: Context): string {
   return `${[...lines, ...(lines.length > 0 ? [''] : []), summary].join('\n')}\n`;
 }
 
+/** When a rule of an intake applies, in words. */
+function conditionsIn(intake: LoadedIntake, use: string, locale: string): string {
+  const words = wordsIn(locale);
+  const conditions = planOf(intake).uses.find((each) => each.use === use)?.when ?? [];
+  return conditions.length === 0 ? 'always' : conditions.map((condition) => conditionIn(condition, words, locale)).join(` ${words.and} `);
+}
+
 /** The submission as far as it has to do with the difference, and what was said. */
 function shownText({ situation, before, after }: Shown, { name, sort, reads }: Difference, side: 'before' | 'after'): string {
   const verdict = side === 'after' ? after : before;
@@ -212,6 +227,15 @@ function valueAt({ submission, given }: Situation, path: readonly string[]): Jso
 
 function short(value: Json | undefined): string {
   if (typeof value === 'string' && value.length > 60) return `of ${value.length} characters`;
+  if (
+    typeof value === 'object' &&
+    value !== null &&
+    !Array.isArray(value) &&
+    Object.values(value).every((each) => typeof each !== 'object')
+  )
+    return Object.entries(value)
+      .map(([name, each]) => `${name} ${JSON.stringify(each)}`)
+      .join(', ');
   const text = value === undefined ? 'nothing' : JSON.stringify(value);
   return text.length > 90 ? `${text.slice(0, 89)}…` : text;
 }

@@ -29,7 +29,7 @@ export interface ExportFlags {
 
 interface Written {
   readonly text: string;
-  readonly unsaid: readonly { readonly place: string; readonly use: string; readonly why: string }[];
+  readonly unsaid: readonly { readonly place: string; readonly use: string; readonly why: string; readonly operation?: string }[];
 }
 
 const LANGUAGES: { readonly [language: string]: (module: string, flags: ExportFlags) => Promise<Written> } = {
@@ -60,10 +60,22 @@ export async function exportAs(language: string, module: string, flags: ExportFl
   const { text, unsaid } = await write(module, flags);
   await writeOut(text, flags.out, context);
   if (unsaid.length > 0) {
-    const rows = unsaid.map(({ place, use, why }) => [use, place === '' || use.endsWith(`@${place}`) ? why : `${place}: ${why}`]);
-    context.warn(`Not said in it:\n${columns(lookOf(process.stderr), rows)}\n`);
+    context.warn(`Not said in it:\n${listed(unsaid)}`);
   }
   return flags.strict && unsaid.length > 0 ? EXIT.rejected : EXIT.accepted;
+}
+
+/** What cannot be said, of each operation by itself. */
+function listed(unsaid: Written['unsaid']): string {
+  const groups = new Map<string, Map<string, readonly string[]>>();
+  for (const { operation = '', place, use, why } of unsaid) {
+    const rows = groups.get(operation) ?? new Map<string, readonly string[]>();
+    groups.set(operation, rows.set(`${use} ${why}`, [use, place === '' || use.endsWith(`@${place}`) ? why : `${place}: ${why}`]));
+  }
+  const look = lookOf(process.stderr);
+  return [...groups]
+    .map(([operation, rows]) => `${operation === '' ? '' : `${operation}\n`}${columns(look, [...rows.values()])}\n`)
+    .join('');
 }
 
 /** The routes that a module exports; else one for each of its intakes, named after it. */

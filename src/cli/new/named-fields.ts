@@ -1,6 +1,7 @@
 import { nearest } from '../../core/basics/fault.ts';
 import { type Argument, call, type FieldDraft, type FieldDrafts } from '../../drafts/draft.ts';
 import { labelOf } from '../../published/fields.ts';
+import { ownOf } from '../../published/places.ts';
 import { Misuse } from '../basics/misuse.ts';
 
 /** What a field can be on the command line: a kind, or a text of some form. */
@@ -32,7 +33,7 @@ export function namedFields(texts: readonly string[]): FieldDrafts {
     const [, key, absent, type = 'text'] = /^([A-Za-z_$][\w$]*)(\?)?(?::(.+))?$/.exec(text) ?? [];
     if (key === undefined)
       throw new Misuse(`"${text}" is no field; write its name and its type, such as nights:whole, notes?:text or pier:north|south.`);
-    if (fields[key]) throw new Misuse(`"${key}" is named twice.`);
+    if (Object.hasOwn(fields, key)) throw new Misuse(`"${key}" is named twice.`);
     const isList = type.endsWith('[]');
     const field = fieldOf(key, isList ? type.slice(0, -2) : type);
     const listed: FieldDraft = isList
@@ -49,7 +50,7 @@ export function fieldOf(key: string, type: string): FieldDraft {
     const options = type.split('|').filter(Boolean);
     return { kind: 'choice', label, args: [options], modifiers: [], remarks: [] };
   }
-  const known = FIELD_TYPES[type];
+  const known = ownOf(FIELD_TYPES, type);
   if (!known) throw new Misuse(`"${type}" is no type of a field; ${nearest(type, Object.keys(FIELD_TYPES))}`);
   return { kind: known.kind, label, args: known.args ?? [], modifiers: known.isSecret ? [call('secret')] : [], remarks: [] };
 }

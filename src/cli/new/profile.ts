@@ -88,7 +88,7 @@ export class Profile {
       member.seen = this.objects - 1;
       this.members.set(key, member);
     }
-    for (const [key, member] of this.members) member.add(value[key]);
+    for (const [key, member] of this.members) member.add(Object.hasOwn(value, key) ? value[key] : undefined);
   }
 
   #addScalar(value: unknown): void {
