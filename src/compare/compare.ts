@@ -79,6 +79,7 @@ class Comparison {
   }
 
   async differenceOf(part: Part, was: Part | undefined, is: Part | undefined, differs: Difference['differs']): Promise<Difference> {
+    const isCleaned = differs.some(({ member }) => member === 'cleans' || member === 'code');
     let breaks: Shown | undefined;
     let allows: Shown | undefined;
     const fields = new Set([...this.#before.fieldsOf(useOf(part)), ...this.#after.fieldsOf(useOf(part))]);
@@ -86,9 +87,19 @@ class Comparison {
       const [before, after] = await Promise.all([this.#before.judge(situation), this.#after.judge(situation)]);
       if (!before || !after) return undefined;
       const shown = { situation, before, after };
-      if (before.outcome === 'accepted' && after.outcome === 'rejected' && isAbout(part, after) && isSimpler(after, breaks?.after))
+      if (
+        before.outcome === 'accepted' &&
+        after.outcome === 'rejected' &&
+        isAbout(part, after, isCleaned) &&
+        isSimpler(after, breaks?.after)
+      )
         breaks = shown;
-      if (before.outcome === 'rejected' && after.outcome === 'accepted' && isAbout(part, before) && isSimpler(before, allows?.before))
+      if (
+        before.outcome === 'rejected' &&
+        after.outcome === 'accepted' &&
+        isAbout(part, before, isCleaned) &&
+        isSimpler(before, allows?.before)
+      )
         allows = shown;
       return shown;
     };
@@ -97,7 +108,7 @@ class Comparison {
       const shown = await tell(situation);
       if (!shown || mended > MOST_MENDED || (breaks && allows)) continue;
       // What one version would accept but for other rules is mended, and judged by both again.
-      const [isBefore, isAfter] = [shown.before, shown.after].map((verdict) => isAbout(part, verdict));
+      const [isBefore, isAfter] = [shown.before, shown.after].map((verdict) => isAbout(part, verdict, isCleaned));
       if (isBefore === isAfter) continue;
       mended++;
       const other = await (isAfter ? this.#before : this.#after).mended(situation, fields, 6);
@@ -126,13 +137,14 @@ class Comparison {
 /** What is found of a field by itself, whatever its rules are. */
 const OF_FIELDS = new Set(['needed', 'readable', 'blank', 'tag', 'stranger']);
 
-/** Whether a part has to do with what was found. */
-function isAbout({ sort, name }: Part, verdict: Verdict<unknown>): boolean {
+/** Whether a part has to do with what was found. What its texts are made into shows in the rules of the field. */
+function isAbout({ sort, name }: Part, verdict: Verdict<unknown>, isCleaned: boolean): boolean {
   const findings = verdict.outcome === 'rejected' ? verdict.findings : [];
   if (sort === 'rule') return findings.some(({ use }) => use === name);
   if (sort === 'field')
     return findings.some(
-      ({ rule, use, places }) => OF_FIELDS.has(rule) && (use.endsWith(`@${name}`) || places.some(({ pointer }) => pointer === `/${name}`)),
+      ({ rule, use, places }) =>
+        (OF_FIELDS.has(rule) || isCleaned) && (use.endsWith(`@${name}`) || places.some(({ pointer }) => pointer === `/${name}`)),
     );
   return findings.some(({ rule }) => rule === 'stranger');
 }

@@ -21,7 +21,10 @@ export function valuesFor(step: ScalarStep, at: Circumstances, chance: Chance): 
   const rules = checks.filter(({ severity, isTrial }) => severity === 'error' && !isTrial);
   const made = rules.flatMap((check) => madeFor(step, check, at, chance));
   const all = [...(kind.examples?.(today) ?? []), ...made];
-  if (kind.isText) all.push(...lengthened(all, rules, at), '', ' ', 'x'.repeat(40));
+  if (kind.isText) {
+    const long = lengthened(all, rules, at);
+    all.push(...long, '', ' ', 'x'.repeat(40), ...untidy([...long, ...all]));
+  }
   const distinct = [...new Map(all.map((value) => [typeof value === 'object' ? JSON.stringify(value) : value, value])).values()];
   const good: unknown[] = [];
   const odd: unknown[] = [];
@@ -41,7 +44,7 @@ function todayOf(at: Circumstances): string {
 /** Values as people write them come first: no edges, nothing very long. */
 function plainness(value: unknown): number {
   if (typeof value !== 'string') return 0;
-  return value.length > 30 ? 2 : value.trim() === '' || /^x+$/.test(value) ? 1 : 0;
+  return value.length > 30 ? 2 : value !== value.trim() || value.trim() === '' || /^x+$/.test(value) ? 1 : 0;
 }
 
 function madeFor(step: FieldStep, { definition, takes }: ValueCheck, at: Circumstances, chance: Chance): unknown[] {
@@ -75,6 +78,12 @@ function lengthened(values: readonly unknown[], rules: readonly ValueCheck[], at
   return texts.flatMap((text) =>
     sizes.filter((size) => size > 0 && size <= 10_000).map((size) => text.repeat(Math.ceil(size / text.length)).slice(0, size)),
   );
+}
+
+/** Texts as they come before they are cleaned: it shows whether they are. */
+function untidy(values: readonly unknown[]): string[] {
+  const texts = values.filter((value): value is string => typeof value === 'string' && value.trim() !== '').slice(0, 8);
+  return texts.flatMap((text) => [` ${text} `, `${text.slice(0, 1)}  ${text.slice(1)}`, text.toUpperCase(), text.toLowerCase()]);
 }
 
 function isAccepted(step: ScalarStep, rules: readonly ValueCheck[], raw: unknown, at: Circumstances): boolean {

@@ -93,7 +93,7 @@ async function loaderNear(file: string): Promise<((file: string) => Promise<{ re
 
 /** What a module imports of Jestril where it is not installed: the command's own. */
 function ownNames(): { [name: string]: string } {
-  const root = dirname(createRequire(import.meta.url).resolve('jestril/package.json'));
+  const root = packageRoot();
   const { exports } = JSON.parse(readFileSync(join(root, 'package.json'), 'utf8')) as {
     exports: { [name: string]: string | { node?: string } };
   };
@@ -102,6 +102,11 @@ function ownNames(): { [name: string]: string } {
       typeof entry === 'object' && entry.node ? [[`jestril${name.slice(1)}`, join(root, entry.node)]] : [],
     ),
   );
+}
+
+/** The folder of the command's own package. */
+function packageRoot(): string {
+  return dirname(createRequire(import.meta.url).resolve('jestril/package.json'));
 }
 
 /** Where compiled modules are kept: a folder that nobody else can write into, since what is in it is run. None where there is no such. */
@@ -141,12 +146,14 @@ function whereOf(cause: unknown, path: string): string {
   const { stack = '', message = '' } = cause as Error;
   const text = `${stack}\n${message}`;
   const places = [...text.matchAll(/(?:file:\/\/)?(\/[^\s():'"]+\.[cm]?[jt]sx?):(\d+)(?::(\d+))?/g)];
-  const own = places.find(([, file = '']) => !/node_modules|\/dist\/node\/|node:internal/.test(file));
+  const own = places.find(([, file = '']) => !/node_modules|node:internal/.test(file) && !file.startsWith(join(packageRoot(), 'dist')));
   if (!own) {
     const [, line, column] = /\((\d+):(\d+)\)/.exec(message) ?? [];
     return line === undefined ? '' : ` (${path}:${line}:${column})`;
   }
-  const [, file = '', line, column] = own;
+  const [, file = '', line, counted] = own;
+  // Where the text itself is wrong, columns are counted from 0.
+  const column = counted !== undefined && /^ParseError/.test(message) ? String(Number(counted) + 1) : counted;
   const where = `${shortened(file)}:${line}${column === undefined ? '' : `:${column}`}`;
   return told(cause).includes(where) ? '' : ` (${where})`;
 }
