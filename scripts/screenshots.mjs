@@ -1,7 +1,7 @@
 // npm run screenshots: the pictures in docs/screenshots, made anew from the demo data.
 // Needs Debian's chromium, xvfb, xterm and imagemagick.
 import { spawn } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readFileSync } from 'node:fs';
+import { copyFileSync, mkdirSync, mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from 'playwright-core';
@@ -30,17 +30,30 @@ function terminals() {
     'check-explain.png',
     `head -n 3 examples/marina/data/bookings.ndjson | tail -n 1 | ${check.replace('examples/marina/data/bookings.ndjson', '-')} --explain`,
   );
+  const at = mkdtempSync(join(tmpdir(), 'jestril-new-'));
+  copyFileSync(join(root, 'examples/marina/data/stays.csv'), join(at, 'stays.csv'));
+  terminal('new.png', 'npx jestril new stay --from stays.csv && tail -n 30 stay.ts', at);
+  terminal('prove.png', 'npx jestril prove examples/marina/proof.ts --changes');
+  terminal(
+    'compare.png',
+    'npx jestril compare examples/marina/earlier.ts examples/marina/index.ts --intake vessel-registration --now 2031-04-20T08:00:00Z',
+  );
+  terminal(
+    'audit.png',
+    'npx jestril audit examples/marina/index.ts examples/marina/data/vessels.ndjson --intake vessel-registration --records examples/marina/data/records.json --now 2031-04-20T08:00:00Z',
+  );
 }
 
 /** A command and its output in a terminal window of about 1280 by 800. */
-function terminal(file, command) {
+function terminal(file, command, cwd = root) {
   // The picture is taken once the command has ended, however long that takes.
   const done = quote(join(mkdtempSync(join(tmpdir(), 'jestril-shot-')), 'done'));
   const shown = `printf '\\033[?25l$ %s\\n' ${quote(command)}; ${command} 2>&1; touch ${done}; sleep 4`;
   const shot = `until [ -e ${done} ]; do sleep 0.2; done; sleep 1; import -window root ${quote(join(folder, file))}`;
   const xterm = `xterm -geometry 140x42+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg '#fffdf8' -fg '#16323a' -b 12 -e bash -c ${quote(shown)}`;
   run('xvfb-run', ['-a', '-s', '-screen 0 1290x800x24', 'bash', '-c', `${xterm} & ${shot}; wait`], {
-    env: { ...process.env, npm_config_loglevel: 'silent' },
+    cwd,
+    env: { ...process.env, PATH: `${join(root, 'node_modules/.bin')}:${process.env.PATH}`, npm_config_loglevel: 'silent' },
   });
 }
 

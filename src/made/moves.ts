@@ -75,9 +75,9 @@ function movesOfStep(material: Material, step: FieldStep, aim: Aim, role?: RoleP
     return [...countMoves(material, step), ...(step.needed ? [] : [taken, changed(material, step, material.valueOf(step))])];
   if (step.op !== 'scalar')
     return step.op === 'shapes' ? shapeMoves(material, { step } as RolePlan) : [taken, changed(material, step, material.valueOf(step))];
-  const { good, odd } = material.valuesOf(step);
+  const { good, odd, untidy } = material.valuesOf(step);
   // A rule between fields is broken by values that each field accepts by itself.
-  const values = aim === 'mend' || role ? good : [...odd, ...good];
+  const values = aim === 'mend' || role ? good : [...odd, ...good, ...untidy];
   return [...values.map((value) => changed(material, step, value)), taken];
 }
 

@@ -10,6 +10,8 @@ import { textsFor } from './text-for.ts';
 export interface Values {
   readonly good: readonly unknown[];
   readonly odd: readonly unknown[];
+  /** Texts as they come before they are cleaned: they show whether they are. */
+  readonly untidy: readonly string[];
 }
 
 const MOST_TRIED = 400;
@@ -22,14 +24,13 @@ export function valuesFor(step: ScalarStep, at: Circumstances, chance: Chance): 
   const made = rules.flatMap((check) => madeFor(step, check, at, chance));
   const all = [...(kind.examples?.(today) ?? []), ...made];
   if (kind.isText) {
-    const long = lengthened(all, rules, at);
-    all.push(...long, '', ' ', 'x'.repeat(40), ...untidy([...long, ...all]));
+    all.push(...lengthened(all, rules, at), '', ' ', 'x'.repeat(40));
   }
   const distinct = [...new Map(all.map((value) => [typeof value === 'object' ? JSON.stringify(value) : value, value])).values()];
   const good: unknown[] = [];
   const odd: unknown[] = [];
   for (const value of distinct.slice(0, MOST_TRIED)) (isAccepted(step, rules, value, at) ? good : odd).push(value);
-  return { good: good.sort((a, b) => plainness(a) - plainness(b)), odd };
+  return { good: good.sort((a, b) => plainness(a) - plainness(b)), odd, untidy: kind.isText ? untidy(distinct) : [] };
 }
 
 /** A day for kinds that count from one, also where the intake has no time zone. */
@@ -44,7 +45,7 @@ function todayOf(at: Circumstances): string {
 /** Values as people write them come first: no edges, nothing very long. */
 function plainness(value: unknown): number {
   if (typeof value !== 'string') return 0;
-  return value.length > 30 ? 2 : value !== value.trim() || value.trim() === '' || /^x+$/.test(value) ? 1 : 0;
+  return value.length > 30 ? 2 : value.trim() === '' || /^x+$/.test(value) ? 1 : 0;
 }
 
 function madeFor(step: FieldStep, { definition, takes }: ValueCheck, at: Circumstances, chance: Chance): unknown[] {
@@ -80,10 +81,10 @@ function lengthened(values: readonly unknown[], rules: readonly ValueCheck[], at
   );
 }
 
-/** Texts as they come before they are cleaned: it shows whether they are. */
 function untidy(values: readonly unknown[]): string[] {
-  const texts = values.filter((value): value is string => typeof value === 'string' && value.trim() !== '').slice(0, 8);
-  return texts.flatMap((text) => [` ${text} `, `${text.slice(0, 1)}  ${text.slice(1)}`, text.toUpperCase(), text.toLowerCase()]);
+  const texts = values.filter((value): value is string => typeof value === 'string' && value.trim() !== '');
+  const few = [...texts.slice(0, 4), ...[...texts].sort((a, b) => b.length - a.length).slice(0, 4)];
+  return few.flatMap((text) => [` ${text} `, `${text.slice(0, 1)}  ${text.slice(1)}`, text.toUpperCase(), text.toLowerCase()]);
 }
 
 function isAccepted(step: ScalarStep, rules: readonly ValueCheck[], raw: unknown, at: Circumstances): boolean {

@@ -89,7 +89,7 @@ export class Operation {
   /** Judges the parameters and the body of a request. What it lacks is what its intakes say. */
   async judgeRequest({ url, headers = {}, body }: PublishedRequest, options: Options = {}): Promise<JudgedExchange> {
     const lowered = Object.fromEntries(Object.entries(headers).map(([name, value]) => [name.toLowerCase(), value]));
-    const names = [...this.path.matchAll(/\{([^}]+)\}/g)].map(([, name]) => name as string);
+    const names = [...this.path.matchAll(/\{([^{}]+)\}/g)].map(([, name]) => name as string);
     const segments = this.#pattern.exec(pathOf(url))?.slice(1) ?? [];
     const of = (place: Parameter['in']) => this.#parameters.filter((each) => each.in === place);
     const read = (place: Parameter['in'], raw: (name: string) => string | undefined) =>
@@ -135,7 +135,7 @@ export class Operation {
 /** Paths of this form; a parameter that begins with a dot or semicolon does not take in the next. */
 function patternOf(path: string, parameters: readonly Parameter[]): RegExp {
   const styles = new Map(parameters.filter((each) => each.in === 'path').map(({ name, style }) => [name, style]));
-  const parts = path.split(/(\{[^}]+\})/).map((part) => {
+  const parts = path.split(/(\{[^{}]+\})/).map((part) => {
     if (!part.startsWith('{')) return part.replaceAll(/[.*+?^${}()|[\]\\]/g, '\\$&');
     const style = styles.get(part.slice(1, -1));
     return style === 'label' ? '(\\.[^/?#;]*)' : style === 'matrix' ? '(;[^/?#]*)' : '([^/?#]+)';

@@ -244,7 +244,7 @@ const table: [what: string, define: () => unknown, sentence: string][] = [
   [
     'condition',
     () => build(when(any({}), [])),
-    'A condition is made by condition(…), equals(…), occasionIs(…), not(…), allOf(…) or anyOf(…).',
+    'A condition is made by condition(…), equals(…), present(…), occasionIs(…), not(…), allOf(…) or anyOf(…).',
   ],
   [
     'condition',

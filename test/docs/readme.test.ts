@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path';
 
 const readme = readFileSync('README.md', 'utf8');
 
-test.each(['README.md', 'docs/stored.md', 'docs/requests.md'])(
+test.each(['README.md', 'docs/stored.md', 'docs/requests.md', 'docs/descriptions.md'])(
   'the examples of %s, taken together, compile and print what it says',
   (page) => {
     const written = readFileSync(page, 'utf8');
@@ -87,5 +87,8 @@ test('what the README lists is exported', async () => {
     'refusalOf',
   ];
   expect(listed.length).toBeGreaterThan(40);
-  for (const name of listed.filter((name) => !elsewhere.includes(name))) expect(Object.keys(jestril)).toContain(name);
+  const exported = [jestril, await import('jestril/describe'), await import('jestril/published'), await import('jestril/compare')].flatMap(
+    (entry) => Object.keys(entry),
+  );
+  for (const name of listed.filter((name) => !elsewhere.includes(name))) expect(exported).toContain(name);
 });

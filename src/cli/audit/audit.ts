@@ -224,6 +224,8 @@ class Audit {
     if (rows.length > 0) parts.push(`${look.paint.bold('What would be refused, by rule')}\n${columns(look, rows)}\n\n`);
     const open = Object.entries(this.state.open).map(([use, { count, why }]) => [count.toLocaleString('en'), use, why]);
     if (open.length > 0) parts.push(`${look.paint.bold('Undecided, by rule')}\n${columns(look, open)}\n\n`);
+    if (open.some(([, , why]) => why === 'not-asked'))
+      parts.push('Name what is stored with --records, and rules that ask for it are decided.\n');
     const missing = this.#notLoaded();
     if (missing.length > 0 && total > 0)
       parts.push(`Not in the table, and left aside with the rules that read them: ${missing.join(', ')}.\n`);
