@@ -20,6 +20,7 @@ const only = process.argv[2];
 if (!only || only === 'terminal') terminals();
 if (!only || only === 'pages') await pages();
 if (!only || only === 'bench') await bench();
+if (!only || only === 'description') await description();
 
 function terminals() {
   const check =
@@ -32,7 +33,7 @@ function terminals() {
   );
   const at = mkdtempSync(join(tmpdir(), 'jestril-new-'));
   copyFileSync(join(root, 'examples/marina/data/stays.csv'), join(at, 'stays.csv'));
-  terminal('new.png', 'npx jestril new stay --from stays.csv && tail -n 30 stay.ts', at);
+  terminal('new.png', 'npx jestril new stay --from stays.csv && tail -n 26 stay.ts', at);
   terminal('prove.png', 'npx jestril prove examples/marina/proof.ts --changes');
   terminal(
     'compare.png',
@@ -48,12 +49,13 @@ function terminals() {
 function terminal(file, command, cwd = root) {
   // The picture is taken once the command has ended, however long that takes.
   const done = quote(join(mkdtempSync(join(tmpdir(), 'jestril-shot-')), 'done'));
-  const shown = `printf '\\033[?25l$ %s\\n' ${quote(command)}; ${command} 2>&1; touch ${done}; sleep 4`;
+  const real = command.replaceAll('npx jestril', `node ${join(root, 'bin/jestril.js')}`);
+  const shown = `printf '\\033[?25l$ %s\\n' ${quote(command)}; ${real} 2>&1; touch ${done}; sleep 4`;
   const shot = `until [ -e ${done} ]; do sleep 0.2; done; sleep 1; import -window root ${quote(join(folder, file))}`;
   const xterm = `xterm -geometry 140x42+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg '#fffdf8' -fg '#16323a' -b 12 -e bash -c ${quote(shown)}`;
   run('xvfb-run', ['-a', '-s', '-screen 0 1290x800x24', 'bash', '-c', `${xterm} & ${shot}; wait`], {
     cwd,
-    env: { ...process.env, PATH: `${join(root, 'node_modules/.bin')}:${process.env.PATH}`, npm_config_loglevel: 'silent' },
+    env: { ...process.env, npm_config_loglevel: 'silent' },
   });
 }
 
@@ -114,6 +116,21 @@ async function pages() {
 }
 
 /** The ratios of the last `npm run bench -- --save` as a chart: a bar beside its target. */
+/** The page that tells people of an intake. */
+async function description() {
+  const file = join(mkdtempSync(join(tmpdir(), 'jestril-page-')), 'booking.html');
+  const flags = ['--intake', 'berth-booking', '--format', 'html', '--now', '2031-04-20T08:00:00Z', '--out', file];
+  run('node', [join(root, 'bin/jestril.js'), 'describe', join(root, 'examples/marina/index.ts'), ...flags]);
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(`file://${file}`);
+    await page.screenshot({ path: join(folder, 'describe.png') });
+  } finally {
+    await browser.close();
+  }
+}
+
 async function bench() {
   const rows = JSON.parse(readFileSync(join(root, 'bench/ratios.json'), 'utf8')).filter(({ target }) => target !== undefined);
   const width = ({ value, target }) => Math.min(100, (value / target) * 50);

@@ -37,7 +37,9 @@ export function columns(look: Look, rows: readonly (readonly string[])[], indent
       });
       const before = cells.join('  ');
       const gap = before === '' ? '' : '  ';
-      return wrapped(look, `${before}${gap}${row.at(-1) ?? ''}`, indent, indent + before.length + gap.length);
+      const hanging = indent + before.length + gap.length;
+      // The last cell alone is wrapped, beside those before it.
+      return `${' '.repeat(indent)}${before}${gap}${wrapped(look, row.at(-1) ?? '', hanging).slice(hanging)}`;
     })
     .join('\n');
 }

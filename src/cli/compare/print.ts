@@ -125,7 +125,10 @@ function shownText({ situation, before, after }: Shown, { name, sort, reads }: D
   const findings = verdict.outcome === 'rejected' ? verdict.findings : [];
   const finding =
     findings.find(({ use, places }) => (sort === 'rule' ? use === name : places.some(({ field }) => field === name))) ?? findings[0];
-  const values = reads.map((path) => `${path} ${short(valueAt(situation, path.split('.')))}`);
+  const values = reads.map((path) => {
+    const value = valueAt(situation, path.split('.'));
+    return value === undefined ? `no ${path}` : `${path} ${short(value)}`;
+  });
   return `${values.join(', ')}${side === 'after' ? ', which was accepted' : ', which is accepted now'}: ${finding?.message ?? ''}`;
 }
 
