@@ -79,7 +79,7 @@ test('rows of a CSV suggest kinds, limits and options, each with what it rests o
     .map((line) => line.trim());
   expect(lines.slice(lines.indexOf("'stay',") + 2, -4)).toEqual([
     '// Guess: there in all 60 rows; 7 characters; all of one form; no two alike: perhaps it has to be unique.',
-    "Mark: text('Mark', pattern(/^[A-Z]{2}-\\d{4}$/, 'text of the same form as PW-1000')),",
+    "mark: text('Mark', pattern(/^[A-Z]{2}-\\d{4}$/, 'text of the same form as PW-1000')),",
     '// Guess: there in all 60 rows; 5 to 19.75; 2 decimal places at most.',
     "lengthOverall: decimal('Length overall', atLeast(0), places(2)),",
     '// Guess: there in all 60 rows; 3 distinct values.',

@@ -78,7 +78,11 @@ function scalarOf(profile: Profile): Suggested {
   if (kinds.has('whole')) return { kind: 'whole', args: least >= 0 ? [call('atLeast', 0)] : [], rests: [valued(least, most)] };
   if (kinds.has('decimal')) {
     const limits = [...(least >= 0 ? [call('atLeast', 0)] : []), ...(places <= 4 ? [call('places', Math.max(1, places))] : [])];
-    return { kind: 'decimal', args: limits, rests: [valued(least, most), `${places} decimal places at most`] };
+    return {
+      kind: 'decimal',
+      args: limits,
+      rests: [valued(least, most), `${places} decimal ${places === 1 ? 'place' : 'places'} at most`],
+    };
   }
   for (const kind of ['day', 'moment', 'timeOfDay'] as const)
     if (texts > 0 && kinds.has(kind)) return { kind, args: [], rests: [WORDS[kind]] };
@@ -114,7 +118,7 @@ function textOf(profile: Profile): Suggested {
   } else if (expression) {
     steps.push(call('pattern', expression, `text of the same form as ${String(example)}`));
     rests.push('all of one form');
-  } else steps.push(call('length', { max: rounded(size.most) }));
+  } else steps.push(call('length', { max: rounded(size.most * 1.5) }));
   if (isDistinct && texts >= LEAST_ROWS) rests.push('no two alike: perhaps it has to be unique');
   return { kind: 'text', args: steps, rests };
 }

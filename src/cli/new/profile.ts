@@ -130,13 +130,13 @@ export class Profile {
     }
     const form = formOf(text);
     this.form = this.texts === 1 ? form : this.form === form ? form : undefined;
-    if (this.#isForm && this.kinds.has('decimal')) this.#ranged(Number(text));
+    if (this.#isForm && this.kinds.has('decimal')) this.#ranged(Number(text), text);
   }
 
-  #ranged(value: number): void {
+  #ranged(value: number, written = String(value)): void {
     this.number.least = Math.min(this.number.least, value);
     this.number.most = Math.max(this.number.most, value);
-    const [, decimals = ''] = String(value).split('.');
+    const [, decimals = ''] = written.trim().split('.');
     this.number.places = Math.max(this.number.places, decimals.length);
   }
 

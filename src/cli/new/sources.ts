@@ -141,15 +141,14 @@ async function fromRows(name: string, from: string, flags: NewFlags, context: Co
 
 /** A column's name as a path; of words for people a key is made, and they are its label. */
 function pathOf(column: string, labels: Map<string, string>): string {
-  if (/^[A-Za-z_$][\w$]*([.[][\w$\].[]*)?$/.test(column)) return column;
+  if (/^[a-z_$][\w$]*([.[][\w$\].[]*)?$/.test(column)) return column;
   const words = column
     .normalize('NFD')
     .replaceAll(/\p{M}/gu, '')
     .split(/[^A-Za-z0-9]+/)
-    .filter(Boolean);
-  const key = words
-    .map((word, at) => (at === 0 ? word.charAt(0).toLowerCase() + word.slice(1) : word.charAt(0).toUpperCase() + word.slice(1)))
-    .join('');
+    .filter(Boolean)
+    .map((word) => (/^[A-Z0-9]+$/.test(word) ? word.toLowerCase() : word));
+  const key = words.map((word, at) => (at === 0 ? word.charAt(0).toLowerCase() : word.charAt(0).toUpperCase()) + word.slice(1)).join('');
   const safe = /^[A-Za-z]/.test(key) ? key : `column${key}`;
   labels.set(safe, column.trim());
   return safe;
