@@ -2,6 +2,7 @@ import { schemaOf } from '../core/declared/schema-of.ts';
 import { planOf } from '../core/intake.ts';
 import { needsOf } from '../core/plan/needs.ts';
 import type { FieldStep, FieldSteps, Plan, ScalarStep } from '../core/plan/plan.ts';
+import { walkStep } from '../core/plan/walk.ts';
 
 export type SqlDialect = 'postgres' | 'mysql' | 'sqlite';
 
@@ -91,25 +92,31 @@ class Table {
   /** @param isThere what the fields stand in is there in every row */
   #fields({ steps }: FieldSteps, prefix: string, isThere: boolean): void {
     for (const step of steps) {
-      if (step.isLeftOut) continue;
+      if (step.isLeftOut) {
+        this.#leaveAll(step, 'it is judged, and not kept');
+        continue;
+      }
       const name = `${prefix}${step.key}`;
       const isAlways = isThere && (step.needed || step.filledBy !== undefined) && !step.nullAllowed;
       if (step.op === 'group') this.#fields(step.inner, `${name}_`, isAlways);
       else if (step.op === 'scalar' && !step.kind.isObject) this.#column(step, name, isAlways);
-      else
-        this.#leave(
-          step,
-          `readable@${step.place.path}`,
-          step.op === 'scalar' ? 'a file is kept elsewhere' : 'its entries belong into a table of their own',
-        );
+      else this.#leaveAll(step, step.op === 'scalar' ? 'a file is kept elsewhere' : 'its entries belong into a table of their own');
     }
+  }
+
+  /** A field that is no column, with all its rules and what is inside. */
+  #leaveAll(step: FieldStep, why: string): void {
+    this.#leave(step, `readable@${step.place.path}`, why);
+    walkStep(step, (each) => {
+      for (const { use } of each.checks) this.#leave(each, use, why);
+    });
   }
 
   #column(step: ScalarStep, name: string, isAlways: boolean): void {
     this.#columns.set(name, step);
     const types = TYPES[this.#dialect];
     const column = this.#quote(name);
-    const limits = this.#limits(step);
+    const limits = step.place.isSecret ? {} : this.#limits(step);
     const kind = step.kind.is.find((each) => types[each] !== undefined) ?? 'text';
     const length = limits.maxLength as number | undefined;
     const precise = step.checks.find(({ rule }) => rule === 'precision')?.takes as
@@ -127,10 +134,20 @@ class Table {
             ? `varchar(${length})`
             : 'text'
           : (types[kind] as string);
+    if (step.place.isSecret) {
+      // Limits are of the secret itself, which is not what is kept.
+      this.#lines.push(
+        `-- a secret: keep what a function for passwords makes of it\n  ${column} ${types.text}${isAlways ? ' not null' : ''}`,
+      );
+      for (const { use } of step.checks) this.#leave(step, use, 'what is kept of a secret is not the secret');
+      return;
+    }
     const { filledBy } = step;
-    const filled = filledBy && 'value' in filledBy && !step.place.isSecret ? ` default ${this.#literal(filledBy.value)}` : '';
+    const filled = filledBy && 'value' in filledBy ? ` default ${this.#literal(filledBy.value)}` : '';
     const checks = this.#checksOf(step, column, limits);
-    this.#lines.push(`${column} ${type}${isAlways ? ' not null' : ''}${filled}${checks.map((check) => ` check (${check})`).join('')}`);
+    this.#lines.push(
+      `${column} ${type}${isAlways ? ' not null' : ''}${filled}${checks.length > 0 ? ` check (${checks.join(' and ')})` : ''}`,
+    );
   }
 
   /** The keywords that a field's rules say, since a constraint can say the same. */
@@ -142,7 +159,7 @@ class Table {
       const said = on ? undefined : schemaOf(definition, takes, step.kind);
       const keywords = Object.entries(said?.schema ?? {}).filter(([keyword]) => SAYABLE.has(keyword));
       if (keywords.length === 0 || said?.leavesOut !== undefined) this.#leave(step, use, 'a constraint does not say it');
-      Object.assign(limits, Object.fromEntries(keywords));
+      for (const [keyword, value] of keywords) limits[keyword] = narrower(keyword, limits[keyword], value);
     }
     return limits;
   }
@@ -213,6 +230,13 @@ class Table {
     const text = String(value).replaceAll("'", "''");
     return `'${this.#dialect === 'mysql' ? text.replaceAll('\\', '\\\\') : text}'`;
   }
+}
+
+/** Of two limits the one that leaves less. */
+function narrower(keyword: string, one: unknown, other: unknown): unknown {
+  if (typeof one === 'number' && typeof other === 'number')
+    return /^(min|exclusiveMin)/.test(keyword) ? Math.max(one, other) : Math.min(one, other);
+  return Array.isArray(one) && Array.isArray(other) ? one.filter((each) => other.includes(each)) : other;
 }
 
 const SAYABLE = new Set(['minimum', 'maximum', 'exclusiveMinimum', 'exclusiveMaximum', 'minLength', 'maxLength', 'enum', 'const']);
