@@ -24,6 +24,7 @@ const TYPES: { readonly [dialect in SqlDialect]: Types } = {
     day: 'date',
     moment: 'timestamptz(3)',
     time: 'time',
+    json: 'jsonb',
   },
   mysql: {
     text: 'varchar(255)',
@@ -35,6 +36,7 @@ const TYPES: { readonly [dialect in SqlDialect]: Types } = {
     day: 'date',
     moment: 'datetime(3)',
     time: 'time',
+    json: 'json',
   },
   sqlite: {
     text: 'text',
@@ -46,6 +48,7 @@ const TYPES: { readonly [dialect in SqlDialect]: Types } = {
     day: 'text',
     moment: 'text',
     time: 'text',
+    json: 'text',
   },
 };
 

@@ -44,6 +44,7 @@ const TYPES: { readonly [kind: string]: string } = {
   moment: 'string',
   // biome-ignore lint/suspicious/noTemplateCurlyInString: a template literal type
   time: '`${number}:${number}`',
+  json: 'unknown',
   'inline-upload': '{ name: string; mediaType?: string; base64: string }',
   upload: '{ name: string; mediaType: string; size: number; content?: unknown }',
 };

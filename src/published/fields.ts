@@ -103,6 +103,7 @@ function kindOf(gathered: Gathered, type: string, label: string, isNeeded: boole
     for (const { at, keyword } of alternatives) throw new Unsupported(at, keyword, 'a list is no choice between lists');
     return listOf(gathered, label, reading, around);
   }
+  if (type === 'anything') return anything(gathered, [...(gathered.types ?? [])]);
   const labelled = valuesOfBranches(gathered, type, reading);
   if (labelled) return { kind: 'choice', args: [labelled], modifiers: [] };
   const kinded = scalarOf(gathered, type, isNeeded, reading);
@@ -111,10 +112,9 @@ function kindOf(gathered: Gathered, type: string, label: string, isNeeded: boole
 }
 
 function objectOf(gathered: Gathered, label: string, reading: Reading, around: Around): Kinded {
-  const { properties, others, at } = gathered;
+  const { properties, others } = gathered;
   if (properties.size > 0 || others.length === 0) {
-    if (properties.size === 0 && gathered.closedAt === undefined)
-      throw new Unsupported(at, 'properties', 'an object of members that are not told is no group and no table');
+    if (properties.size === 0 && gathered.required.size === 0 && gathered.closedAt === undefined) return anything(gathered, ['object']);
     const { fields, rules } = membersOf(gathered, reading, around);
     return { kind: 'group', args: [fields, ...rules], modifiers: [] };
   }
@@ -129,9 +129,9 @@ const NONE = call('length', { max: 0 });
 
 function listOf(gathered: Gathered, label: string, reading: Reading, around: Around): Kinded {
   const { items, limits, at } = gathered;
-  if (items.length === 0) throw new Unsupported(at, 'items', 'a list of anything is none: it needs items');
+  if (items.length === 0 && limits.length === 0) return anything(gathered, ['array']);
   refuseLimits(gathered, ['minItems', 'maxItems', 'uniqueItems']);
-  const each = entryOf(label, items, reading, [...around, gathered.referred]);
+  const each = entryOf(label, items.length > 0 ? items : [{ schema: true, at }], reading, [...around, gathered.referred]);
   if (!each) return { kind: 'list', args: [group(label, {}), NONE], modifiers: [] };
   const size = sizeOf(limits, 'minItems', 'maxItems');
   const rules = [
@@ -145,6 +145,16 @@ function listOf(gathered: Gathered, label: string, reading: Reading, around: Aro
 function entryOf(label: string, placed: readonly Placed[], reading: Reading, around: Around): FieldDraft | undefined {
   const entry = fieldOf(label, placed, true, reading, around);
   return entry === 'cut' ? undefined : entry;
+}
+
+/** What nobody judges but for its type. */
+function anything(gathered: Gathered, types: readonly string[]): Kinded {
+  const { limits, formats, values, properties, items, alternatives, nots, others, at } = gathered;
+  const [besides] = [...limits, ...values, ...formats, ...alternatives, ...nots, ...others];
+  const isMore = besides !== undefined || properties.size + items.length > 0;
+  if (isMore) throw new Unsupported(besides?.at ?? at, 'type', 'what is of several types, or of any, is judged by its type only');
+  const told = types.filter((type) => type !== 'null' && !(type === 'integer' && types.includes('number')));
+  return { kind: 'jsonValue', args: told.length > 0 ? [call('jsonTypes', told)] : [], modifiers: [] };
 }
 
 const TYPES_OF: readonly (readonly [type: string, of: (gathered: Gathered) => boolean])[] = [
@@ -162,8 +172,7 @@ export function typeOf(gathered: Gathered, reading: Reading): string {
   const told = named?.includes('number') ? named.filter((type) => type !== 'integer') : named;
   if (told?.length === 1) return told[0] as string;
   if (told && isExact(told, gathered)) return 'exact';
-  if (told && told.length > 1 && values.length === 0)
-    throw new Unsupported(at, 'type', `a field is of one kind, and not of ${told.join(' or ')}`);
+  if (told && told.length > 1 && values.length === 0) return 'anything';
   if (told?.length === 0) throw new Unsupported(at, 'type', 'nothing but null fits it');
   if (values.length > 0) {
     const listed = new Set(values.flatMap(({ values: each }) => each.filter((value) => value !== null)).map((value) => typeof value));
@@ -181,7 +190,7 @@ export function typeOf(gathered: Gathered, reading: Reading): string {
     if ([...each].every((type) => type === 'number' || type === 'integer')) return 'number';
     throw new Unsupported(alternatives.at, alternatives.keyword, `a field is of one kind, and not of ${[...each].join(' or ')}`);
   }
-  throw new Unsupported(at, 'type', 'a field that may be anything is none');
+  return 'anything';
 }
 
 /** A decimal number that is kept exactly is sent as text or as a number. */

@@ -118,25 +118,8 @@ describe.each([de, pl])('the catalogue $locale', ({ locale, messages }) => {
   const stated = new Map<string, string>(engineIds.map((id) => [id, sentences[id].en]));
   stated.set('too-many/work', tooMuchWork.en);
   const note = (text: unknown, id: string) => stated.set(id, (text as { en: string }).en);
-  const { choice, day, decimal, exact, flag, group, inlineUpload, list, moment, oneOfShapes, table, text, timeOfDay, upload, whole } =
-    jestril;
-  for (const kind of [
-    choice,
-    day,
-    decimal,
-    exact,
-    flag,
-    group,
-    inlineUpload,
-    list,
-    moment,
-    oneOfShapes,
-    table,
-    text,
-    timeOfDay,
-    upload,
-    whole,
-  ]) {
+  for (const kind of Object.values(jestril)) {
+    if (typeof kind !== 'function' || !('spec' in kind)) continue;
     const { spec } = kind as unknown as RoleSpec;
     note(spec.says, `readable/${spec.name}`);
     for (const [hint, said] of Object.entries(spec.hints ?? {})) note(said, `readable/${spec.name}/${hint}`);

@@ -57,7 +57,21 @@ function valueSchema(random: Random, depth: number, defs: { [name: string]: Sche
 }
 
 function plainSchema(random: Random, depth: number, defs: { [name: string]: Schema }): Schema {
-  const kind = random.pick(['text', 'text', 'number', 'integer', 'flag', 'choice', 'choice', 'list', 'object', 'table', 'shapes', 'any']);
+  const kind = random.pick([
+    'text',
+    'text',
+    'number',
+    'integer',
+    'flag',
+    'choice',
+    'choice',
+    'list',
+    'object',
+    'table',
+    'shapes',
+    'open',
+    'any',
+  ]);
   if (depth === 0 && ['list', 'object', 'table', 'shapes'].includes(kind)) return { type: 'boolean' };
   switch (kind) {
     case 'text':
@@ -92,6 +106,14 @@ function plainSchema(random: Random, depth: number, defs: { [name: string]: Sche
           return { allOf: [inner, { type: 'object', properties: { method: { const: method } }, required: ['method'] }] };
         }),
       };
+    case 'open':
+      return random.pick<Schema>([
+        {},
+        { type: 'object' },
+        { type: 'array' },
+        { type: ['string', 'integer', 'object'] },
+        { type: ['boolean', 'array'] },
+      ]);
     case 'any':
       return {
         type: 'string',
@@ -145,6 +167,7 @@ export function valueFor(schema: Schema, random: Random, root: Schema = schema):
   }
   if ('const' in schema) return schema.const;
   if (Array.isArray(schema.enum)) return random.pick(schema.enum);
+  if (schema.type === undefined && !schema.properties) return random.pick<unknown>([...WORDS, ...NUMBERS, true, [], { a: [1] }]);
   const type = Array.isArray(schema.type) ? random.pick(schema.type as string[]) : schema.type;
   switch (type) {
     case 'string':
@@ -158,7 +181,7 @@ export function valueFor(schema: Schema, random: Random, root: Schema = schema):
     case 'null':
       return null;
     case 'array':
-      return Array.from({ length: random.below(4) }, () => valueFor(schema.items as Schema, random, root));
+      return Array.from({ length: random.below(4) }, () => valueFor((schema.items ?? {}) as Schema, random, root));
     default: {
       const { properties = {}, additionalProperties } = schema as { properties?: { [key: string]: Schema }; additionalProperties?: Schema };
       if (additionalProperties)

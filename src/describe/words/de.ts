@@ -74,6 +74,7 @@ export const de: Words = {
     table: 'Tabelle',
     shapes: 'eine von mehreren Formen',
     upload: 'Datei',
+    json: 'JSON',
     'inline-upload': 'Datei in JSON',
   },
 };

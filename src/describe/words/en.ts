@@ -74,6 +74,7 @@ export const en: Words = {
     table: 'table',
     shapes: 'one of several shapes',
     upload: 'file',
+    json: 'JSON',
     'inline-upload': 'file in JSON',
   },
 };

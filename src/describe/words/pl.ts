@@ -74,6 +74,7 @@ export const pl: Words = {
     table: 'tabela',
     shapes: 'jedna z kilku postaci',
     upload: 'plik',
+    json: 'JSON',
     'inline-upload': 'plik w JSON',
   },
 };

@@ -39,6 +39,7 @@ export const de: Catalogue = {
     'readable/table': '{field}: Bitte ein Objekt mit benannten Einträgen angeben.',
     'readable/shapes': '{field}: Bitte ein Objekt mit benannten Feldern angeben.',
     'readable/inline-upload': '{field}: Bitte eine Datei als Objekt mit name, mediaType und base64 angeben.',
+    'readable/json': '{field}: Bitte einen Wert in JSON angeben.',
     'readable/upload': '{field}: Bitte eine Datei angeben.',
     length: `{of, select, list {{limits, select,
       most {{field}: Bitte höchstens ${ENTRIES('max')} angeben.}
@@ -76,6 +77,7 @@ export const de: Catalogue = {
     distinct: '{field}: Bitte keinen Eintrag doppelt angeben; Eintrag {entry} ist derselbe wie Eintrag {sameAs}.',
     'must-contain': '{field}: Bitte auch {entry} angeben.',
     'upload-size': `{fault, select, small {{field}: Die Datei muss mindestens ${BYTES('min')} haben.} other {{field}: Die Datei darf höchstens ${BYTES('max')} haben.}}`,
+    'json-types': '{field}: Bitte JSON vom Typ {types} angeben.',
     'media-types': '{field}: Bitte eine Datei vom Typ {types} angeben.',
     letters: '{of, select, ascii {{field}: Bitte nur Buchstaben von A bis Z angeben.} other {{field}: Bitte nur Buchstaben angeben.}}',
     'letters-and-digits':

@@ -40,6 +40,7 @@ export const pl: Catalogue = {
     'readable/table': '{field}: proszę podać obiekt z nazwanymi pozycjami.',
     'readable/shapes': '{field}: proszę podać obiekt z nazwanymi polami.',
     'readable/inline-upload': '{field}: proszę podać plik jako obiekt z polami name, mediaType i base64.',
+    'readable/json': '{field}: proszę podać wartość JSON.',
     'readable/upload': '{field}: proszę podać plik.',
     length: `{of, select, list {{limits, select,
       most {{field}: proszę podać najwyżej ${ENTRIES('max')}.}
@@ -79,6 +80,7 @@ export const pl: Catalogue = {
     distinct: '{field}: proszę nie powtarzać pozycji; pozycja {entry} jest taka sama jak pozycja {sameAs}.',
     'must-contain': '{field}: proszę podać także {entry}.',
     'upload-size': `{fault, select, small {{field}: plik musi mieć co najmniej ${BYTES('min')}.} other {{field}: plik może mieć najwyżej ${BYTES('max')}.}}`,
+    'json-types': '{field}: proszę podać JSON typu {types}.',
     'media-types': '{field}: proszę podać plik typu {types}.',
     letters: '{of, select, ascii {{field}: proszę podać tylko litery od A do Z.} other {{field}: proszę podać tylko litery.}}',
     'letters-and-digits':
