@@ -15,6 +15,7 @@ import {
   type ListStep,
   type Plan,
   PRESENT,
+  type ScalarStep,
   type ShapesStep,
   UNSOUND,
   Unstored,
@@ -133,7 +134,15 @@ class Merge {
     else if (isObject(raw) && step.op !== 'scalar') this.#inside(step, raw, level);
     // A form sends no groups, only fields: each of them says for itself what becomes of it.
     else if (raw === undefined && this.#isForm && step.needed && step.op === 'group') this.#inside(step, {}, level);
+    else if (step.op === 'scalar' && step.kind.merged && !this.#isWhole && !this.#isForm && isObject(raw)) this.#merged(step, raw, level);
     else this.#sent(step, raw, level);
+  }
+
+  /** A value that is an object of anything: members that the change does not mention stay. */
+  #merged(step: ScalarStep, raw: Stored, level: Level): void {
+    const was = level.before[step.slot];
+    if (was instanceof Unstored) this.#unknown(step, level, was);
+    else this.#sent(step, step.kind.merged?.(was, raw), level);
   }
 
   /** A merge patch keeps what it does not mention; a whole form only what no form can show again: secrets and files. */

@@ -47,6 +47,8 @@ export interface KindSpec<T = unknown> {
   formIn?(text: string, zone: string): Read<T>;
   /** Reads what a database driver gives for a column of this kind. */
   stored(raw: unknown): Read<T>;
+  /** A change is merged into the stored value (RFC 7396), and does not replace it. */
+  merged?(stored: T, change: unknown): unknown;
   /** What a form means that does not send the field at all: an unticked check box is `false`. */
   readonly unsent?: T;
   /** Further facts of a `readable` finding, such as the options of a choice. */

@@ -1,3 +1,4 @@
+import { mergePatch } from '../basics/merge-patch.ts';
 import type { Field } from '../declared/field.ts';
 import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
@@ -18,6 +19,7 @@ const spec: KindSpec<JsonValue> = {
   says: { en: '{field} must be a value of JSON.' },
   json: copied,
   form: readText,
+  merged: mergePatch,
   stored: (raw) => (typeof raw === 'string' ? readText(raw) : copied(raw)),
 };
 

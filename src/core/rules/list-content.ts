@@ -1,3 +1,4 @@
+import { canonical } from '../basics/canonical.ts';
 import { fault, nearest } from '../basics/fault.ts';
 import type { AnyField } from '../declared/field.ts';
 import { readConstant } from '../declared/kind.ts';
@@ -9,8 +10,8 @@ type Entry = string | number | boolean;
 
 function keyOf(entry: unknown, by: string | undefined): unknown {
   const key = by === undefined ? entry : (entry as { readonly [name: string]: unknown } | undefined)?.[by];
-  // Groups are the same when their values are; their keys stand in declared order.
-  return typeof key === 'object' && key !== null ? JSON.stringify(key) : key;
+  // Groups and values of JSON are the same when what is in them is.
+  return typeof key === 'object' && key !== null ? canonical(key) : key;
 }
 
 interface ContentTakes {

@@ -1,3 +1,4 @@
+import { canonical } from '../basics/canonical.ts';
 import { type Entries, type FieldStep, type FieldSteps, type Frame, PRESENT, type ShapesStep, UNSOUND, Unstored } from '../plan/plan.ts';
 
 /** A new object of the declared fields, in declared order, without those left out. Only for sound frames. */
@@ -75,10 +76,20 @@ export function unstoredIn(step: FieldStep, frame: Frame): Unstored | undefined 
 export function isSameIn(step: FieldStep, frame: Frame, other: Frame): boolean {
   const [held, was] = [frame[step.slot], other[step.slot]];
   if (step.op === 'list' && Array.isArray(held) && Array.isArray(was)) return areSameEntries(step.item, held, was);
+  if (held !== was && isJson(step) && isValue(held) && isValue(was)) return canonical(held) === canonical(was);
   if (held !== was || held === UNSOUND) return false;
   if (step.op === 'group' && held === PRESENT) return areSameFields(step.inner, frame, other);
   if (step.op === 'shapes' && typeof held === 'string') return areSameFields(shapeIn(step, held), frame, other);
   return true;
+}
+
+/** Values that are objects are read anew each time. */
+function isJson(step: FieldStep): boolean {
+  return step.op === 'scalar' && step.kind.merged !== undefined;
+}
+
+function isValue(held: unknown): boolean {
+  return typeof held === 'object' && held !== null && !(held instanceof Unstored);
 }
 
 function areSameFields(fields: FieldSteps, frame: Frame, other: Frame): boolean {
