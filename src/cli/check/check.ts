@@ -113,16 +113,7 @@ class Check {
   /** Changes to stored records, one after the other. */
   async *#amended(submissions: AsyncIterable<unknown>, options: object) {
     for await (const submission of submissions) {
-      const { stored, change, itself } = (submission ?? {}) as {
-        readonly stored?: object;
-        readonly change?: unknown;
-        readonly itself?: object;
-      };
-      const at = this.#waiting.find((datum) => 'submission' in datum)?.origin;
-      if (typeof stored !== 'object' || stored === null || change === undefined)
-        throw new Misuse(
-          `${at?.file}${at?.line === undefined ? '' : `, line ${at.line}`}: with --amends each row is { "stored": { … }, "change": { … } }, and "itself" with the key where the intake says storedIn.`,
-        );
+      const { stored, change, itself } = submission as Change;
       yield { verdict: await this.#intake.amend(stored, change, { ...options, ...(itself && { itself }) } as never) };
     }
   }
@@ -145,7 +136,8 @@ class Check {
           if (strangers) this.#context.warn(strangers);
         },
       });
-      for await (const datum of data) {
+      for await (const read of data) {
+        const datum = this.#flags.amends ? asChange(read) : read;
         this.#waiting.push(datum);
         if ('submission' in datum) yield datum.submission;
       }
@@ -183,4 +175,22 @@ async function sizeOf(paths: readonly string[]): Promise<number | undefined> {
 function exitOf({ rejected, undecided, unreadable }: Counts): Exit {
   if (unreadable > 0) return EXIT.misuse;
   return rejected > 0 ? EXIT.rejected : undecided > 0 ? EXIT.undecided : EXIT.accepted;
+}
+
+/** A row of `--amends`. */
+interface Change {
+  readonly stored: object;
+  readonly change: unknown;
+  readonly itself?: object;
+}
+
+function asChange(datum: Datum): Datum {
+  const { stored, change } = (('submission' in datum && datum.submission) || {}) as Partial<Change>;
+  if (!('submission' in datum) || (typeof stored === 'object' && stored !== null && change !== undefined)) return datum;
+  const { origin, raw } = datum;
+  return {
+    origin,
+    raw,
+    unreadable: 'no change: with --amends each row is { "stored": { … }, "change": { … } }, and "itself" with the key',
+  };
 }
