@@ -83,7 +83,9 @@ function lengthened(values: readonly unknown[], rules: readonly ValueCheck[], at
 
 function untidy(values: readonly unknown[]): string[] {
   const texts = values.filter((value): value is string => typeof value === 'string' && value.trim() !== '');
-  const few = [...texts.slice(0, 4), ...[...texts].sort((a, b) => b.length - a.length).slice(0, 4)];
+  // Of each length one, the longest first: a limit shows at its edge.
+  const long = [...new Map(texts.map((text) => [text.length, text])).values()].sort((a, b) => b.length - a.length);
+  const few = [...texts.slice(0, 4), ...long.slice(0, 4)];
   return few.flatMap((text) => [` ${text} `, `${text.slice(0, 1)}  ${text.slice(1)}`, text.toUpperCase(), text.toLowerCase()]);
 }
 
