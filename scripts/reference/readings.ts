@@ -16,6 +16,7 @@ const FIELDS = [
   "table('F', text('I'))",
   "group('F', { a: text('A').orAbsent() })",
   "oneOfShapes('F', 'how', { a: shape({}) })",
+  "jsonValue('F')",
   "upload('F')",
 ];
 

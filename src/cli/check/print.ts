@@ -46,13 +46,15 @@ function summaryText(look: Look, { counts, found, tried, open }: Summary): strin
   const parts: string[] = [];
   // Of a few submissions each was told; the table is for many.
   if (total > 2 && found.length > 0) {
+    // Of one file its name says nothing.
+    const isOne = new Set(found.map(({ example }) => example.origin.file)).size === 1;
     const rows = found
       .slice(0, 20)
       .map(({ count, use, severity, field, example }) => [
         count.toLocaleString('en'),
         severity === 'warning' ? `${use} (warning)` : use,
         field || '(the whole submission)',
-        `first in ${placeOf(example.origin)}`,
+        `first in ${isOne && example.origin.line !== undefined ? `line ${example.origin.line}` : placeOf(example.origin)}`,
       ]);
     parts.push(`\n${paint.bold('Findings by rule and field')}\n${columns(look, rows)}\n`);
     if (found.length > rows.length) parts.push(`  and ${found.length - rows.length} more rules and fields\n`);
