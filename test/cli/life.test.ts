@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { readFileSync, statSync } from 'node:fs';
 import { sql } from 'kysely';
 import { commandIn, linesOf } from '../support/command.ts';
@@ -87,6 +88,37 @@ test('compare judges the submissions that were sent, and says in words when a ru
   );
   expect(stdout).toContain('needed@plug  would have failed 1 time');
   expect(status).toBe(1);
+});
+
+test('compare goes through a history', () => {
+  const git = (...args: string[]) =>
+    spawnSync('git', ['-c', 'user.name=Ida', '-c', 'user.email=ida@fjordmail.example', ...args], { cwd: folder, encoding: 'utf8' });
+  git('init', '-q');
+  const history = [
+    BODY,
+    BODY.replace('28', '30'),
+    BODY.replace('28', '30').replace("'south'", "'south', 'east'"),
+    BODY.replace('28', '20').replace("'south'", "'south', 'east'"),
+  ];
+  for (const [at, body] of history.entries()) {
+    file('src/limits.mjs', `export const most = ${at};`);
+    file('src/history.mjs', `import './limits.mjs';\n${version(body)}`);
+    git('add', 'src');
+    git('commit', '-q', '-m', `Rules ${at}`);
+  }
+  const between = (from: string, to: string) => {
+    const { status, stdout, stderr } = jestril(['compare', `${from}:src/history.mjs`, to, '--format', 'json', ...AT], '', folder);
+    expect(stderr).toBe('');
+    const [{ differences } = { differences: [] }] = JSON.parse(stdout).intakes as { differences: { change: string; name: string }[] }[];
+    return [status, ...differences.map(({ change, name }) => `${change} ${name}`)];
+  };
+  expect(between('HEAD~3', 'HEAD~2')).toEqual([0, 'loosened between@nights']);
+  expect(between('HEAD~2', 'HEAD~1')).toEqual([0, 'loosened pier']);
+  expect(between('HEAD~1', 'src/history.mjs')).toEqual([1, 'tightened between@nights']);
+  expect(between('HEAD~3', 'HEAD')).toEqual([1, 'tightened between@nights', 'loosened pier']);
+  const gone = jestril(['compare', 'HEAD~9:src/history.mjs', 'src/history.mjs'], '', folder);
+  expect(gone.stderr).toMatch(/HEAD~9/);
+  expect(gone.status).toBe(3);
 });
 
 test.each<[args: readonly string[], told: readonly (string | RegExp)[]]>([

@@ -16,8 +16,9 @@ export function commandIn() {
       writeFileSync(path, text);
       return path;
     },
-    jestril(args: readonly string[], input = '') {
-      const { status, stdout, stderr } = spawnSync('node', ['bin/jestril.js', ...args], { input, encoding: 'utf8' });
+    jestril(args: readonly string[], input = '', cwd = process.cwd()) {
+      const command = join(process.cwd(), 'bin/jestril.js');
+      const { status, stdout, stderr } = spawnSync('node', [command, ...args], { input, encoding: 'utf8', cwd });
       return { status, stdout: stdout.replaceAll(folder, ''), stderr: stderr.replaceAll(folder, '') };
     },
   };
