@@ -4,7 +4,16 @@ import { dirname, join } from 'node:path';
 
 const readme = readFileSync('README.md', 'utf8');
 
-test.each(['README.md', 'docs/stored.md', 'docs/requests.md', 'docs/descriptions.md'])(
+test.each([
+  'README.md',
+  'docs/stored.md',
+  'docs/requests.md',
+  'docs/descriptions.md',
+  'docs/first-intake.md',
+  'docs/rules.md',
+  'docs/changing.md',
+  'docs/recipes.md',
+])(
   'the examples of %s, taken together, compile and print what it says',
   (page) => {
     const written = readFileSync(page, 'utf8');
@@ -28,18 +37,37 @@ test.each(['README.md', 'docs/stored.md', 'docs/requests.md', 'docs/descriptions
   60_000,
 );
 
-test('every link to a file of the project leads somewhere', () => {
-  for (const file of [
-    'README.md',
-    'CONTRIBUTING.md',
-    'CHANGELOG.md',
-    ...readdirSync('docs')
-      .filter((name) => name.endsWith('.md'))
-      .map((name) => `docs/${name}`),
-  ]) {
-    for (const [, link] of readFileSync(file, 'utf8').matchAll(/\]\((?!https?:)([^)#]+)/g))
-      expect([file, link, existsSync(join(dirname(file), link as string))]).toEqual([file, link, true]);
+/** The anchors of a page, as its headings make them. */
+function anchorsIn(file: string): string[] {
+  const page = readFileSync(file, 'utf8').replaceAll(/```.*?```/gs, '');
+  const seen = new Map<string, number>();
+  return [...page.matchAll(/^#+ (.+)$/gm)].map(([, heading = '']) => {
+    const slug = heading
+      .toLowerCase()
+      .replaceAll(/[^\p{L}\p{N} _-]/gu, '')
+      .replaceAll(' ', '-');
+    const count = seen.get(slug) ?? 0;
+    seen.set(slug, count + 1);
+    return count === 0 ? slug : `${slug}-${count}`;
+  });
+}
+
+test('every link to a file of the project leads somewhere, and to a heading of it', () => {
+  const pages = ['README.md', 'CONTRIBUTING.md', 'CHANGELOG.md', 'SECURITY.md', 'examples/README.md'];
+  for (const name of readdirSync('docs').filter((each) => each.endsWith('.md'))) pages.push(`docs/${name}`);
+  for (const file of pages) {
+    for (const [, link = '', anchor] of readFileSync(file, 'utf8').matchAll(/\]\((?!https?:)([^)#]*)(?:#([^)]+))?\)/g)) {
+      const target = link === '' ? file : join(dirname(file), link);
+      expect([file, link, existsSync(target)]).toEqual([file, link, true]);
+      if (anchor !== undefined) expect([file, link, anchor, anchorsIn(target).includes(anchor)]).toEqual([file, link, anchor, true]);
+    }
   }
+});
+
+test('the guide names every page', () => {
+  const guide = readFileSync('docs/README.md', 'utf8');
+  for (const name of readdirSync('docs').filter((each) => each.endsWith('.md') && each !== 'README.md'))
+    expect(guide).toContain(`(${name})`);
 });
 
 test('what the README lists is exported', async () => {

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import * as jestril from 'jestril';
 import { de, pl } from 'jestril/catalogues';
 import { run } from '../../scripts/reference/entries.ts';
+import { withFaults } from '../../scripts/reference/faults.ts';
 import { cleaning, judgeOf, NOW, referencePage, sections } from '../../scripts/reference/page.ts';
 import { withReadings } from '../../scripts/reference/readings.ts';
 import type { KindSpec, RoleSpec } from '../../src/core/declared/kind.ts';
@@ -16,6 +17,8 @@ test('the pages are up to date', async () => {
   expect(readFileSync('docs/reference.md', 'utf8')).toBe(await referencePage());
   const reading = readFileSync('docs/reading.md', 'utf8');
   expect(reading).toBe(withReadings(reading));
+  const faults = readFileSync('docs/faults.md', 'utf8');
+  expect(faults).toBe(withFaults(faults));
 });
 
 test.each(entries.map((entry) => [entry.name, entry] as const))(
