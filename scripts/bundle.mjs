@@ -1,6 +1,6 @@
 // What Node.js loads: every entry with what it needs in few files, since reading two hundred takes longer than judging a thousand
 // submissions. Bundlers take the files as the compiler makes them, and leave out what is not used.
-import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { build } from 'vite';
 import { root } from './setup.mjs';
@@ -14,7 +14,8 @@ async function bundle() {
     root,
     configFile: false,
     logLevel: 'error',
-    ssr: { noExternal: BUNDLED },
+    // What only the command uses is part of it, with what that needs, so that the package brings no more than applications need.
+    ssr: { noExternal: true },
     resolve: { alias: { '#pattern-proof': join(root, 'src/core/patterns/linear.ts') } },
     plugins: [parserWhenNeeded],
     build: {
@@ -23,8 +24,7 @@ async function bundle() {
       emptyOutDir: true,
       copyPublicDir: false,
       target: 'node20',
-      minify: true,
-      sourcemap: true,
+      minify: false,
       rollupOptions: {
         input,
         // Where something of the core is loaded at once anyway, asking for it later does no harm.
@@ -32,6 +32,8 @@ async function bundle() {
         external: (id) => id.startsWith('node:') || outside.some((name) => id === name || id.startsWith(`${name}/`)),
         output: {
           format: 'es',
+          // Small to read, and a stack still tells names.
+          minify: { mangle: false, compress: true, codegen: { removeWhitespace: true } },
           entryFileNames: '[name].js',
           chunkFileNames: 'shared/[name].js',
           codeSplitting: { groups: [{ name: 'core', test: isCore }] },
@@ -40,19 +42,6 @@ async function bundle() {
     },
   });
 }
-
-/** What only the command uses is part of it, so that the package brings no more than applications need. */
-const BUNDLED = [
-  'commander',
-  'jsonc-parser',
-  'picocolors',
-  'wrap-ansi',
-  'csv-parse',
-  'csv-stringify',
-  'cli-progress',
-  '@clack/prompts',
-  '@dagrejs/dagre',
-];
 
 const PARSER = '@eslint-community/regexpp';
 /** The parser of patterns takes as long to load as all the rest: it waits for the first pattern. */
@@ -80,9 +69,3 @@ function isCore(id) {
 }
 
 await bundle();
-// The sources lie beside, in src/.
-for (const name of readdirSync(join(root, 'dist/node'), { recursive: true }).filter((each) => each.endsWith('.js.map'))) {
-  const file = join(root, 'dist/node', name);
-  const { sourcesContent: _content, ...map } = JSON.parse(readFileSync(file, 'utf8'));
-  writeFileSync(file, JSON.stringify(map));
-}

@@ -43,16 +43,22 @@ import { bindForm } from 'jestril/browser';
 import { receive } from 'jestril/fetch';
 import { localeFor } from 'jestril/locale';
 import { removeMarkup } from 'jestril/markup';
+import { jsonSchemaOf } from 'jestril/describe';
+import { intakesOf } from 'jestril/published';
+import { compareIntakes } from 'jestril/compare';
+import { prove } from 'jestril/proof';
 export const stay = intake('stay', { name: text('Name'), from: day('From'), to: day('To') }, { rules: [inOrder({ earlier: 'from', later: 'to' })] });
 export const value: Accepted<typeof stay> = { name: 'x', from: '2031-05-01', to: '2031-05-02' };
 export const verdict = stay.judgeLocally(formObject(new URLSearchParams({ ...value })), { as: 'form', records: memoryRecords({}) });
 // @ts-expect-error: there is no such field
-intake('wrong', { from: day('From') }, { rules: [inOrder({ earlier: 'from', later: 'until' })] });
+export const wrong = () => intake('wrong', { from: day('From') }, { rules: [inOrder({ earlier: 'from', later: 'until' })] });
 export type Sql = typeof sqliteRecords;
 export const bind = bindForm;
 const received = receive(stay, {}, ({ name }) => ({ body: { name } }));
 await import('jestril/express');
 console.log((await received(new Request('http://x/', { method: 'POST', body: '{}', headers: { 'content-type': 'application/json' } }))).status);
+const read = intakesOf(jsonSchemaOf(stay).schema).intake('stay');
+console.log((await compareIntakes(stay, read)).length, (await prove({ intake: stay, accepts: [value], rejects: [] })).isProven);
 const note = intake('note', { note: text('Note', removeMarkup(), linearPattern(/x+x+y/, 'odd')) }, { catalogues: [de] });
 console.log(note.judgeLocally({ note: '<b>z</b>' }, { locale: localeFor('de-AT', ['en', 'de']) }));
 `,
@@ -96,6 +102,22 @@ console.log(note.judgeLocally({ note: '<b>z</b>' }, { locale: localeFor('de-AT',
     throw new Error(`Without jiti the command says: ${refused.stderr}`);
   symlinkSync(join(root, 'node_modules/jiti'), join(folder, 'node_modules/jiti'));
   run('npx', ['jestril', 'check', 'stay.ts', 'data.json'], { cwd: folder });
+  // And values: every entry is loaded as an application loads it.
+  run('node', ['node_modules/jiti/lib/jiti-cli.mjs', 'app.ts'], { cwd: folder });
+  // Each command brings what it needs.
+  const silent = { cwd: folder, stdio: ['ignore', 'ignore', 'inherit'] };
+  for (const args of [
+    ['new', 'guest', 'name', 'email:email', 'nights:whole'],
+    ['prove', 'guest.proof.ts'],
+    ['describe', 'guest.ts', '--format', 'html'],
+    ['graph', 'guest.ts', '--format', 'svg'],
+    ['export', 'json-schema', 'guest.ts'],
+    ['compare', 'guest.ts', 'guest.ts'],
+    ['audit', 'stay.mjs', 'data.json'],
+    ['compile', 'guest.ts', '--out', 'guest.code.js'],
+    ['completion', 'zsh'],
+  ])
+    run('npx', ['jestril', ...args], silent);
 } finally {
   rmSync(folder, { recursive: true, force: true });
 }

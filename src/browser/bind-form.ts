@@ -9,6 +9,7 @@ import { boxesIn, type Control, controlsOf, isControl, setAttributes } from './c
 import { renamingOf } from './renamed.ts';
 import { keyOf, renamed, Showing, type ShownFinding } from './showing.ts';
 
+/** How an intake is bound to a form. */
 export interface BindOptions {
   /** The given fields of the intake, as far as the page knows them. */
   readonly given?: object | (() => object);

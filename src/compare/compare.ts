@@ -6,6 +6,7 @@ import { type Part, partsOf } from './parts.ts';
 /** What became of a part. `changed`: it judges otherwise, and no submission was found that shows it. */
 export type Change = 'new' | 'gone' | 'tightened' | 'loosened' | 'moved' | 'changed' | 'reworded';
 
+/** What differs in one rule or field. */
 export interface Difference {
   readonly sort: Part['sort'];
   readonly name: string;

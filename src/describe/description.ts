@@ -32,6 +32,7 @@ export interface Description {
   readonly graph: Graph;
 }
 
+/** A field for people: its label, what it is, and its rules. */
 export interface DescribedField {
   readonly path: string;
   /** How deep it stands in others. */
@@ -46,6 +47,7 @@ export interface DescribedField {
   readonly rules: readonly DescribedRule[];
 }
 
+/** A rule for people: its sentence, and what it refuses. */
 export interface DescribedRule {
   readonly rule: string;
   readonly use: string;
@@ -65,6 +67,7 @@ export interface Refused {
   readonly message: string;
 }
 
+/** A collection that rules look into. */
 export interface DescribedCollection {
   readonly name: string;
   readonly key: readonly string[];
@@ -73,12 +76,14 @@ export interface DescribedCollection {
   readonly unique: readonly (readonly string[])[];
 }
 
+/** A submission that is accepted, with what is stored. */
 export interface DescribedExample {
   readonly submission: object;
   readonly given: object;
   readonly stored: readonly { readonly collection: string; readonly row: string }[];
 }
 
+/** In which language an intake is described, and at which moment its examples are judged. */
 export interface DescribeOptions {
   /** The language, as far as the intake speaks it. Defaults to `en`. */
   readonly locale?: string;

@@ -4,6 +4,7 @@ import { needsOf } from '../core/plan/needs.ts';
 import type { FieldStep, FieldSteps, Plan, ScalarStep } from '../core/plan/plan.ts';
 import { walkStep } from '../core/plan/walk.ts';
 
+/** The databases that statements are written for. */
 export type SqlDialect = 'postgres' | 'mysql' | 'sqlite';
 
 /** A `create table` statement, and what of the intake it does not hold. */

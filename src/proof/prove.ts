@@ -34,6 +34,7 @@ export interface Change {
 /** What to prove: a rule by its samples, or an intake by those of its rules and by submissions. */
 export type Subject = { readonly rule: Provable } | ({ readonly intake: { readonly name: string } } & Submissions);
 
+/** What came of proving one subject. */
 export interface Proof {
   readonly subject: string;
   /** Nothing went wrong. Gaps do not count. */

@@ -8,6 +8,7 @@ import { operationsIn } from './operations-in.ts';
 import { inside, isObject, type Placed, Places, type Refused } from './places.ts';
 import type { ReadingOptions } from './reading.ts';
 
+/** How a document is read. */
 export interface PublishedOptions extends Pick<ReadingOptions, 'circles' | 'blanks'> {
   /** The name of the intake of a schema that has no title. Defaults to `submission`. */
   readonly name?: string;

@@ -1,5 +1,6 @@
 import type { Day } from './days.ts';
 
+/** A value that has no members. */
 export type Scalar = string | number | boolean | null;
 
 /** Where a finding points. */
@@ -36,10 +37,12 @@ export interface Unsettled {
   /** For the log. Not enumerable: drivers quote parameters in their errors. */
   readonly cause?: unknown;
 }
+/** Why something is unsettled. */
 export type Why = 'unavailable' | 'timed-out' | 'aborted' | 'fault' | 'not-asked' | 'stored-unsound' | 'too-many-rows' | 'contended';
 
 /** With `explain: true`: what became of every use of a rule, in the order of evaluation. */
 export type Trace = readonly TraceLine[];
+/** What became of one use of a rule. */
 export interface TraceLine {
   readonly rule: string;
   readonly use: string;
@@ -85,4 +88,5 @@ export interface Circumstances {
   dayOf(moment: string): Day;
 }
 
+/** Whether a finding rejects, or is told only. */
 export type Severity = 'error' | 'warning';

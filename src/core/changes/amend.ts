@@ -35,6 +35,7 @@ import { isObject, ownOf, refillFields, type Stored } from './refill.ts';
 // result is judged in full, as anything new would be. A rule is excused when all that it reads is the same as before.
 
 export type AmendInputs = Inputs & { readonly whole?: boolean; readonly complete?: boolean };
+/** What became of a change: a verdict, which beside an accepted value has the paths that change. */
 export type Amended<A, P> =
   | Exclude<Verdict<A>, { readonly outcome: 'accepted' }>
   | (Extract<Verdict<A>, { readonly outcome: 'accepted' }> & {

@@ -1,5 +1,6 @@
 import type { MARKS, VALUE } from './kind.ts';
 
+/** What the modifiers of a field have made of it. */
 export type Mark = 'absent' | 'filled' | 'leftOut' | 'given';
 
 /** A named place in an intake: immutable, each modifier gives a new one. */
@@ -26,40 +27,55 @@ export interface Field<out K extends string, out T, out M extends Mark = never> 
 
 // Groups and lists carry only their insides; their value type is worked out on demand (ValueOf), never inside the
 // interface, so that every variance annotation is trivially true and the checker never computes one.
+/** Fields under one name. */
 export interface GroupField<out F extends Fields, out M extends Mark = never> extends Nested<'group', M> {
   readonly fields: F;
+  /** The group may be missing. */
   orAbsent(): GroupField<F, M | 'absent'>;
+  /** Judged, but not part of the accepted value. */
   leftOut(): GroupField<F, M | 'leftOut'>;
+  /** Supplied by the application with each judgement. */
   given(): GroupField<F, M | 'given'>;
 }
 
+/** Entries in an order, each like the item. */
 export interface ListField<out I extends AnyField, out M extends Mark = never> extends Nested<'list', M> {
   readonly item: I;
+  /** The list may be missing. */
   orAbsent(): ListField<I, M | 'absent'>;
   /** A missing list is an empty one. */
   orEmpty(): ListField<I, M | 'filled'>;
   /** In a form, rows that nobody has filled in are not there: a page may offer some to spare. The others keep their numbers. */
   blankRowsDropped(): ListField<I, M>;
+  /** Judged, but not part of the accepted value. */
   leftOut(): ListField<I, M | 'leftOut'>;
 }
 
+/** Entries by any names, each alike. */
 export interface TableField<out I extends AnyField, out M extends Mark = never> extends Nested<'table', M> {
   readonly each: I;
+  /** The table may be missing. */
   orAbsent(): TableField<I, M | 'absent'>;
   /** A missing table is an empty one. */
   orEmpty(): TableField<I, M | 'filled'>;
+  /** Judged, but not part of the accepted value. */
   leftOut(): TableField<I, M | 'leftOut'>;
 }
 
+/** Shapes by the text that tells them apart. */
 export type Shapes = { readonly [tagValue: string]: { readonly fields: Fields } };
 
+/** An object of one of several shapes. */
 export interface ShapesField<out Tag extends string, out S extends Shapes, out M extends Mark = never> extends Nested<'shapes', M> {
   readonly tag: Tag;
   readonly shapes: S;
+  /** The object may be missing. */
   orAbsent(): ShapesField<Tag, S, M | 'absent'>;
+  /** Judged, but not part of the accepted value. */
   leftOut(): ShapesField<Tag, S, M | 'leftOut'>;
 }
 
+/** What all fields with something inside have. */
 export interface Nested<out K extends string, out M extends Mark> {
   readonly kind: K;
   readonly label: string;
@@ -69,6 +85,7 @@ export interface Nested<out K extends string, out M extends Mark> {
   secret(): this;
 }
 
+/** A field, whatever its kind is. */
 export interface AnyField {
   readonly kind: string;
   readonly label: string;
@@ -76,6 +93,7 @@ export interface AnyField {
   readonly [MARKS]: Mark;
 }
 
+/** Fields by their names. */
 export type Fields = { readonly [name: string]: AnyField };
 
 /** The value type of a field, kind or role. */
@@ -95,6 +113,7 @@ export type ShapeValue<Tag extends string, S extends Shapes> = {
   [N in keyof S]: Flat<{ [T in Tag]: N } & AcceptedOf<S[N]['fields']>>;
 }[keyof S];
 
+/** Members put together into one type, so that messages show them. */
 export type Flat<T> = { [N in keyof T]: T[N] } & {};
 
 export type InsideOf<X extends AnyField> = X['kind'] extends 'group' | 'list' | 'table' | 'shapes' ? ValueOf<X> : X[typeof VALUE];

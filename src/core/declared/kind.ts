@@ -117,4 +117,5 @@ export function fits(role: RoleSpec, kind: KindSpec): boolean {
 /** A named input of a rule is described by the kind it reads. */
 export type Role = Kind<string, unknown>;
 
+/** The roles of a rule, by kinds. */
 export type Roles = { readonly [role: string]: Role };

@@ -87,6 +87,7 @@ export interface ValueRule<in K extends string> {
   readonly id: string;
   readonly [NEEDS]: (kind: K) => void;
 }
+/** A rule about texts. */
 export type TextRule = ValueRule<'text'>;
 
 export interface UseOptions extends ValueUse {

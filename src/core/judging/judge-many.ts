@@ -29,6 +29,7 @@ const underWayOf = (chunk: number) => (chunk === 1 ? 1 : 2);
 /** Rows whose outside checks run side by side. */
 const OUTSIDE_AT_ONCE = 16;
 
+/** Many submissions: anything that can be gone through, at once or as they come. */
 export type Submissions = Iterable<unknown> | AsyncIterable<unknown>;
 
 export type ManyInputs = Omit<Inputs, 'itself'> & {

@@ -17,6 +17,7 @@ const spec: KindSpec<object> = {
 export interface ShapeBody<out F extends Fields> {
   readonly fields: F;
 }
+/** The fields of one shape, and rules between them. */
 export const shape = <F extends Fields>(fields: F, ...rules: BoundRule<F>[]): ShapeBody<F> => ({ fields, rules }) as ShapeBody<F>;
 
 export interface ShapesKind extends Kind<'shapes', object> {

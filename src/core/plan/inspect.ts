@@ -5,6 +5,7 @@ import type { ConditionPlan, FieldStep, FieldSteps, LookUpPlan, Plan, RolePlan, 
 // The plan written out as JSON, so that it can be read, compared and fingerprinted. Every step and rule stands by its id with its
 // parameters, every role by the path that it reads; a function of the application's is opaque, and stands by where it is.
 
+/** What JSON can say, as a plan is written out. */
 export type Json = string | number | boolean | null | readonly Json[] | { readonly [name: string]: Json };
 
 /** The whole plan of an intake: the same from run to run, and another whenever something else is judged. */

@@ -16,6 +16,7 @@ export type StoredVerdict<A, T> =
       readonly stored: T;
     });
 
+/** What became of a change that was to be stored: the verdict, and what storing gave. */
 export type StoredAmendment<A, P, T> =
   | Exclude<Amended<A, P>, { readonly outcome: 'accepted' }>
   | (Extract<Amended<A, P>, { readonly outcome: 'accepted' }> & { readonly stored: T });

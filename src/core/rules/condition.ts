@@ -26,6 +26,7 @@ export interface Condition<in F> {
   readonly condition: true;
 }
 
+/** What a condition holds by, and the records that it needs. */
 export interface ConditionBody<R extends Roles, L extends LookUps<R>> {
   /** The records the condition needs. */
   readonly looksUp?: L;

@@ -11,6 +11,7 @@ import { checkDefinition } from './definition.ts';
 import type { Binding, ReadOf } from './roles.ts';
 import { bind, type Use } from './use.ts';
 
+/** The values of parameters, by their kinds. */
 export type ParamsOf<P> = { readonly [N in keyof P]: P[N] extends Kind<string, infer T> ? T : never } & {};
 
 /** One example: a value for each role, what each look-up found, and each parameter. */

@@ -1,6 +1,7 @@
 import type { Scalar } from '../basics/verdict.ts';
 import type { Comparison } from '../declared/look-up.ts';
 
+/** One comparison of a question: a column, how it is compared, and with what. */
 export interface Term {
   readonly column: string;
   readonly is: Comparison;
@@ -33,6 +34,7 @@ export interface Question {
   readonly kinds: { readonly [column: string]: string };
 }
 
+/** A stored row, by the names of its columns. */
 export type StoredRow = { readonly [column: string]: unknown };
 
 /**
@@ -72,6 +74,7 @@ export interface Need {
 }
 /** Fixed values, one of which other columns have (`null`: hold nothing), when only such rows are compared. */
 export type FixedValues = { readonly [column: string]: readonly Scalar[] };
+/** Columns that are unique together, which an index keeps. */
 export interface UniqueNeed {
   readonly columns: readonly string[];
   readonly ignoringCase: readonly string[];
@@ -79,6 +82,7 @@ export interface UniqueNeed {
   /** The name by which the rule knows the constraint. */
   readonly constraint: string | undefined;
 }
+/** Rows that fields refer to, which a foreign key keeps. */
 export interface KnownNeed {
   /** For each column referred to the field that is compared with it: the column of its name, where there is one. */
   readonly fields: readonly string[];
@@ -87,6 +91,7 @@ export interface KnownNeed {
   /** Columns that say whose a row is: they may stand in the reference besides. */
   readonly scope: readonly string[];
 }
+/** Intervals that must not overlap, which a constraint keeps. */
 export interface OverlapNeed {
   /** The columns that have to be alike. */
   readonly columns: readonly string[];

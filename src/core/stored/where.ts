@@ -38,9 +38,11 @@ class Combined<out T> {
     readonly parts: readonly T[],
   ) {}
 }
+/** Several comparisons that hold together. */
 export interface Both<out T> extends Combined<T> {
   readonly how: 'both';
 }
+/** Several comparisons of which one holds. */
 export interface Either<out T> extends Combined<T> {
   readonly how: 'either';
 }

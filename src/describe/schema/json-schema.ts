@@ -12,6 +12,7 @@ import type { Unsaid } from './unsaid.ts';
 /** What a schema is of: what may be sent, a change (JSON Merge Patch, RFC 7396), or what is accepted and sent on. */
 export type SchemaOf = 'received' | 'amended' | 'sent';
 
+/** What a schema is of, and in which language its titles are. */
 export interface SchemaOptions {
   /** Defaults to `received`. */
   readonly of?: SchemaOf;
@@ -23,6 +24,7 @@ export interface SchemaOptions {
   readonly discriminators?: boolean;
 }
 
+/** A schema, and what it cannot say. */
 export interface ToldSchema {
   readonly schema: JsonSchema;
   /** What the intake demands and the schema does not. */

@@ -28,6 +28,7 @@ export interface Route {
   readonly occasion?: string;
 }
 
+/** A service: its routes, title and version. */
 export interface OpenApiOptions {
   readonly title: string;
   readonly version: string;

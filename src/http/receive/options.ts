@@ -107,6 +107,7 @@ type MustBeGiven<P> = keyof GivenIn<P> extends never ? {} : { readonly given: un
 /** What `caller` gives for nobody. */
 export type Nobody = undefined | null | false | '';
 
+/** How requests are read, judged and answered. Everything has a default. */
 export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 'explain' | 'shown'> {
   readonly records?: Records | ((about: About<Q, C>) => Records);
   /** Defaults to `firstOfEach`, so that junk costs no queries. */

@@ -12,11 +12,13 @@ const ATTEMPTS = 50;
 /** Milliseconds between attempts at most. */
 const LONGEST_PAUSE = 250;
 
+/** How often, and for how long, storing is tried again. */
 export interface SerialOptions {
   /** How often it is tried before the verdict is `undecided` (`contended`). Defaults to 50. */
   readonly attempts?: number;
 }
 
+/** What is given back where others were in the way each time. */
 export type Undecided = Extract<Verdict<unknown>, { readonly outcome: 'undecided' }>;
 
 export async function serially<T>(

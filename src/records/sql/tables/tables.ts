@@ -10,6 +10,7 @@ export interface TableNames {
   readonly columns?: { readonly [column: string]: string };
 }
 
+/** Where collections are kept, when their tables have other names. */
 export interface SqlOptions {
   /** Names in the database, by collection; a text is the name of the table. */
   readonly tables?: { readonly [collection: string]: TableNames | string };
