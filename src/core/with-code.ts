@@ -6,7 +6,7 @@ export type { WrittenCode } from './generated/ahead.ts';
 /**
  * Lets an intake be judged by code that was written ahead of time: `withCode(booking, bookingCode)`.
  *
- * @returns the same intake
+ * Gives the same intake
  * @throws Fault when the intake has changed since, or another version of Jestril wrote the code
  */
 export function withCode<I extends { readonly name: string }>(intake: I, written: WrittenCode): I {

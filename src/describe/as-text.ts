@@ -4,7 +4,9 @@ import type { DescribedField, DescribedRule, Description, Refused } from './desc
 export interface TextLook {
   /** Wraps a text to the width that there is; further lines are indented. */
   readonly wrap?: (text: string, indent: number) => string;
+  /** Sets off headings. */
   readonly bold?: (text: string) => string;
+  /** Sets back what is told by the way. */
   readonly dim?: (text: string) => string;
 }
 

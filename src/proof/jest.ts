@@ -33,6 +33,7 @@ export function describeProof(subject: Subject, { gapsAllowed = [] }: { readonly
 /** A store that holds the sample tables. */
 export interface OpenedRecords {
   readonly records: Records;
+  /** Called when all is tried. */
   readonly close?: () => Promise<void> | void;
 }
 

@@ -6,13 +6,9 @@ const readme = readFileSync('README.md', 'utf8');
 
 test.each([
   'README.md',
-  'docs/stored.md',
-  'docs/requests.md',
-  'docs/descriptions.md',
-  'docs/first-intake.md',
-  'docs/rules.md',
-  'docs/changing.md',
-  'docs/recipes.md',
+  ...readdirSync('docs')
+    .filter((name) => name.endsWith('.md') && readFileSync(`docs/${name}`, 'utf8').includes('```ts') && name !== 'reference.md')
+    .map((name) => `docs/${name}`),
 ])(
   'the examples of %s, taken together, compile and print what it says',
   (page) => {

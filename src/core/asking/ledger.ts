@@ -17,9 +17,11 @@ export interface ClaimedInterval {
 export interface ClaimStore {
   /** The row that has these values. */
   holderOf(rule: number, key: string): number | undefined;
+  /** Keeps that a row has these values. */
   hold(rule: number, key: string, row: number): void;
   /** A row whose interval shares something with this one. */
   overlapping(rule: number, key: string, interval: ClaimedInterval): number | undefined;
+  /** Keeps that a row has this interval. */
   holdInterval(rule: number, key: string, interval: ClaimedInterval, row: number): void;
 }
 

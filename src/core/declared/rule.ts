@@ -13,6 +13,7 @@ export type Filling = { readonly value: unknown } | { readonly call: () => unkno
 export interface Clean<in K extends string> {
   readonly type: 'clean';
   readonly name: string;
+  /** @internal */
   readonly [NEEDS]: (kind: K) => void;
 }
 
@@ -78,6 +79,7 @@ export interface ValueUse {
 /** A rule bound to fields, for the `rules` of an intake or group. */
 export interface BoundRule<in F> {
   readonly id: string;
+  /** @internal */
   readonly [NEEDS]: (fields: F) => void;
 }
 
@@ -85,6 +87,7 @@ export interface BoundRule<in F> {
 // Contravariant in the kind's name and not in the value's type: a day's value is a string, and a length of a day is a mistake.
 export interface ValueRule<in K extends string> {
   readonly id: string;
+  /** @internal */
   readonly [NEEDS]: (kind: K) => void;
 }
 /** A rule about texts. */

@@ -15,6 +15,7 @@ export interface WrittenCode {
   readonly intake: string;
   readonly form: number;
   readonly fingerprint: string;
+  /** The code itself. */
   readonly code: (helpers: never, plan: never) => object;
 }
 

@@ -22,6 +22,7 @@ import type { AnyPath, Binding, ConstantAt, ReadOf } from './roles.ts';
 
 /** What guards rules. It holds, or not, or is skipped (a role absent or unsound), or unsettled. */
 export interface Condition<in F> {
+  /** @internal */
   readonly [NEEDS]: (fields: F) => void;
   readonly condition: true;
 }
@@ -30,6 +31,7 @@ export interface Condition<in F> {
 export interface ConditionBody<R extends Roles, L extends LookUps<R>> {
   /** The records the condition needs. */
   readonly looksUp?: L;
+  /** Whether it holds. */
   readonly holds: (read: ReadOf<R>, found: FoundOf<L>, at: Circumstances) => boolean;
 }
 /** A condition to be bound to fields. */

@@ -48,7 +48,7 @@ function isWhole(source: string, flags: string): boolean {
  *
  * @param description completes the sentence "… must be", such as `two capital letters and four digits`
  *
- * @law The expression matches. One that could take more than linear time is refused: [patterns](patterns.md).
+ * @law The expression matches. One that could take more than linear time is refused (docs/patterns.md).
  * @example text('Mark', pattern(/^[A-Z]{2}-\d{4}$/, 'two capital letters, a dash and four digits'))
  * @holds 'PW-2040'
  * @fails 'pw-2040'

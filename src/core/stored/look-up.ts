@@ -9,6 +9,7 @@ export type RowOf<C extends Columns> = { readonly [N in keyof C]: ValueOf<C[N]> 
 /** A declared question to the records; `G` is what a rule finds. */
 export interface LookUp<in R, out G> {
   readonly collection: string;
+  /** @internal */
   readonly [NEEDS]: (roles: R) => G;
 }
 /** Look-ups by name. */

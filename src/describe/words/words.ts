@@ -52,6 +52,7 @@ export interface Words {
   readonly withheld: string;
   readonly noRow: string;
   readonly oneRow: string;
+  /** Instead of a long text: how long it is. */
   characters(count: number): string;
   /** A bound that is worked out from the clock. */
   relative(bound: { readonly relative: string; readonly by: number }): string;

@@ -109,6 +109,7 @@ export type Nobody = undefined | null | false | '';
 
 /** How requests are read, judged and answered. Everything has a default. */
 export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 'explain' | 'shown'> {
+  /** The store of existing data, or one for each request: of its tenant, in its transaction. */
   readonly records?: Records | ((about: About<Q, C>) => Records);
   /** Defaults to `firstOfEach`, so that junk costs no queries. */
   readonly report?: Options['report'];
@@ -168,6 +169,7 @@ export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 
    * `drop` it with 500 and say nothing (the default where NODE_ENV is `production`), or only `log` it. All of them are logged.
    */
   readonly unfit?: 'refuse' | 'drop' | 'log';
+  /** Told of each request that was refused, or could not be decided. */
   readonly log?: (entry: LogEntry) => void;
 }
 

@@ -4,9 +4,13 @@ import { fault } from '../../core/basics/fault.ts';
 
 /** An embedded SQLite database that answers at once, such as `new Database(path)` of libsql. */
 export interface SyncSqlite {
+  /** Runs statements. */
   exec(statements: string): unknown;
+  /** Prepares a statement with places for values. */
   prepare(statement: string): {
+    /** The first row. */
     get(...values: never[]): unknown;
+    /** Runs it for what it does. */
     run(...values: never[]): unknown;
   };
 }
