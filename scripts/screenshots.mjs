@@ -1,13 +1,15 @@
 // npm run screenshots: the pictures in docs/screenshots, made anew from the demo data.
 // Needs Debian's chromium, xvfb, xterm and imagemagick.
-import { spawn } from 'node:child_process';
-import { copyFileSync, mkdirSync, mkdtempSync, readFileSync } from 'node:fs';
+import { spawn, spawnSync } from 'node:child_process';
+import { copyFileSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from 'playwright-core';
 import { build, install, root, run } from './setup.mjs';
 
 const folder = join(root, 'docs/screenshots');
+const COLUMNS = 156;
+const MOST_LINES = 60;
 const PORT = '4390';
 const HOME = `http://localhost:${PORT}`;
 const BOOKING = JSON.parse(readFileSync(join(root, 'examples/marina/data/form.json'), 'utf8'));
@@ -23,37 +25,41 @@ if (!only || only === 'bench') await bench();
 if (!only || only === 'description') await description();
 
 function terminals() {
-  const check =
-    'npx jestril check examples/marina/index.ts examples/marina/data/bookings.ndjson --intake berth-booking --records examples/marina/data/records.json --given examples/marina/data/caller.json --now 2031-04-20T08:00:00Z';
+  const marina = join(root, 'examples/marina');
+  const records = '--records data/records.json';
+  const now = '--now 2031-04-20T08:00:00Z';
+  const booking = `--intake berth-booking ${records} --given data/caller.json ${now}`;
   terminal('tour.png', 'npm run --silent demo -- --tour');
-  terminal('check.png', check);
-  terminal(
-    'check-explain.png',
-    `head -n 3 examples/marina/data/bookings.ndjson | tail -n 1 | ${check.replace('examples/marina/data/bookings.ndjson', '-')} --explain`,
-  );
+  terminal('check.png', `npx jestril check index.ts data/bookings.ndjson ${booking}`, marina);
+  terminal('check-explain.png', `sed -n 3p data/bookings.ndjson | npx jestril check index.ts - ${booking} --explain`, marina);
   const at = mkdtempSync(join(tmpdir(), 'jestril-new-'));
-  copyFileSync(join(root, 'examples/marina/data/stays.csv'), join(at, 'stays.csv'));
+  copyFileSync(join(marina, 'data/stays.csv'), join(at, 'stays.csv'));
   terminal('new.png', 'npx jestril new stay --from stays.csv && tail -n 26 stay.ts', at);
-  terminal('prove.png', 'npx jestril prove examples/marina/proof.ts --changes');
-  terminal(
-    'compare.png',
-    'npx jestril compare examples/marina/earlier.ts examples/marina/index.ts --intake vessel-registration --now 2031-04-20T08:00:00Z',
-  );
-  terminal(
-    'audit.png',
-    'npx jestril audit examples/marina/index.ts examples/marina/data/vessels.ndjson --intake vessel-registration --records examples/marina/data/records.json --now 2031-04-20T08:00:00Z',
-  );
+  terminal('prove.png', 'npx jestril prove proof.ts --changes', marina);
+  terminal('compare.png', `npx jestril compare earlier.ts index.ts --intake vessel-registration ${now}`, marina);
+  terminal('audit.png', `npx jestril audit index.ts data/vessels.ndjson --intake vessel-registration ${records} ${now}`, marina);
 }
 
-/** A command and its output in a terminal window of about 1280 by 800. */
+/** A command and its output in a terminal window that it fills. */
 function terminal(file, command, cwd = root) {
+  const real = command.replaceAll('npx jestril', `node ${join(root, 'bin/jestril.js')}`);
+  const before = new Set(readdirSync(cwd));
+  const { stdout, stderr } = spawnSync('bash', ['-c', real], {
+    cwd,
+    encoding: 'utf8',
+    env: { ...process.env, npm_config_loglevel: 'silent' },
+  });
+  // What it has written it writes again.
+  for (const name of readdirSync(cwd)) if (!before.has(name)) rmSync(join(cwd, name));
+  const lines = `${stdout}${stderr}`.trimEnd().split('\n');
+  const rows = Math.min(MOST_LINES, 3 + lines.reduce((sum, line) => sum + Math.max(1, Math.ceil(line.length / COLUMNS)), 0));
   // The picture is taken once the command has ended, however long that takes.
   const done = quote(join(mkdtempSync(join(tmpdir(), 'jestril-shot-')), 'done'));
-  const real = command.replaceAll('npx jestril', `node ${join(root, 'bin/jestril.js')}`);
   const shown = `printf '\\033[?25l$ %s\\n' ${quote(command)}; ${real} 2>&1; touch ${done}; sleep 4`;
-  const shot = `until [ -e ${done} ]; do sleep 0.2; done; sleep 1; import -window root ${quote(join(folder, file))}`;
-  const xterm = `xterm -geometry 140x42+0+0 -fa 'DejaVu Sans Mono' -fs 11 -bg '#fffdf8' -fg '#16323a' -b 12 -e bash -c ${quote(shown)}`;
-  run('xvfb-run', ['-a', '-s', '-screen 0 1290x800x24', 'bash', '-c', `${xterm} & ${shot}; wait`], {
+  const picture = quote(join(folder, file));
+  const shot = `until [ -e ${done} ]; do sleep 0.2; done; sleep 1; import -window root ${picture}`;
+  const xterm = `xterm -geometry ${COLUMNS}x${rows}+0+0 -fa 'DejaVu Sans Mono' -fs 10 -bg '#fffdf8' -fg '#16323a' -b 10 -bw 0 -e bash -c ${quote(shown)}`;
+  run('xvfb-run', ['-a', '-s', `-screen 0 ${COLUMNS * 8 + 20}x${rows * 17 + 20}x24`, 'bash', '-c', `${xterm} & ${shot}; wait`], {
     cwd,
     env: { ...process.env, npm_config_loglevel: 'silent' },
   });

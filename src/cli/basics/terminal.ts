@@ -18,9 +18,11 @@ export function lookOf(stream: { readonly isTTY?: boolean; readonly columns?: nu
 
 /** Text within the width; further lines begin under the first, behind so many blanks. */
 export function wrapped({ width }: Look, text: string, indent: number, hanging = indent): string {
-  const blanks = ' '.repeat(indent);
-  if (width === Number.POSITIVE_INFINITY) return blanks + text;
-  const lines = wrapAnsi(text, Math.max(20, width - Math.max(indent, hanging)), { hard: true }).split('\n');
+  const bare = text.trimStart();
+  // Blanks in front are part of a picture, and wrapping would take them away.
+  const blanks = ' '.repeat(indent + text.length - bare.length);
+  if (width === Number.POSITIVE_INFINITY) return blanks + bare;
+  const lines = wrapAnsi(bare, Math.max(20, width - Math.max(indent, hanging)), { hard: true }).split('\n');
   return lines.map((line, at) => (at === 0 ? blanks : ' '.repeat(hanging)) + line).join('\n');
 }
 
