@@ -79,11 +79,12 @@ async function pages() {
   const shoot = (page, file) => page.screenshot({ path: join(folder, file) });
   try {
     const wide = await open(browser, { viewport: { width: 1280, height: 800 } });
-    await fill(wide, '/bookings/new', { ...BOOKING, lengthOverall: '14.5' });
-    await wide.locator('[data-summary] li').first().waitFor();
-    await wide.waitForTimeout(300);
-    await wide.evaluate(() => scrollTo(0, 0));
-    await shoot(wide, 'desk-findings.png');
+    // Without scripts all of it is judged by the server, at once.
+    const silent = await open(browser, { viewport: { width: 1280, height: 800 }, javaScriptEnabled: false });
+    const wrong = { lengthOverall: '14.5', beam: '0', departs: '2031-05-12', gateCodeAgain: '4072' };
+    await fill(silent, '/bookings/new', { ...BOOKING, ...wrong });
+    await silent.locator('[data-summary] li').first().waitFor();
+    await shoot(silent, 'desk-findings.png');
     await fill(wide, '/bookings/new', BOOKING);
     await wide.waitForURL('**/?done=booked*');
     await shoot(wide, 'desk-booked.png');
@@ -97,7 +98,7 @@ async function pages() {
     await shoot(wide, 'desk-sign-up.png');
     await wide.goto(`${HOME}/power?mark=PW-2040&plug=16A&amount=40&limit=20&contact.email=ida@fjordmail.example`);
     await shoot(wide, 'desk-power.png');
-    const plain = await open(browser, { viewport: { width: 1280, height: 800 }, javaScriptEnabled: false });
+    const plain = await open(browser, { viewport: { width: 1280, height: 800 }, javaScriptEnabled: false, locale: 'de-DE' });
     await plain.goto(`${HOME}/language/de?to=/vessels/new`);
     const vessel = {
       mark: 'PW-2040',

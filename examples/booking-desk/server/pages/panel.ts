@@ -13,6 +13,7 @@ const WORDS = {
     trace: 'Rules',
     asked: 'Look-ups',
     nothing: 'none',
+    states: {},
   },
   de: {
     title: 'Hinter dieser Seite',
@@ -22,8 +23,43 @@ const WORDS = {
     trace: 'Regeln',
     asked: 'Abfragen',
     nothing: 'keine',
+    states: {
+      accepted: 'angenommen',
+      rejected: 'abgelehnt',
+      undecided: 'unentschieden',
+      held: 'erfüllt',
+      failed: 'verletzt',
+      skipped: 'übergangen',
+      unsettled: 'offen',
+      absent: 'etwas fehlt',
+      unsound: 'etwas stimmt schon nicht',
+      condition: 'die Bedingung gilt nicht',
+      'already-failed': 'anderes ist schon verletzt',
+      occasion: 'ein anderer Anlass',
+      unchanged: 'nichts hat sich geändert',
+      unavailable: 'nicht erreichbar',
+      'timed-out': 'zu langsam',
+      'not-asked': 'nicht gefragt',
+      exists: 'gibt es eine Zeile',
+      count: 'Anzahl',
+      sum: 'Summe',
+      equal: 'gleich',
+      above: 'über',
+      below: 'unter',
+      notAbove: 'höchstens',
+      notBelow: 'mindestens',
+      ignoringCase: 'gleich, groß oder klein',
+      otherThan: 'nicht',
+      missing: 'leer',
+    },
   },
 } as const;
+
+/** A word of Jestril's in the language of the page. */
+function said(word: string, language: Language): string {
+  const states: { readonly [word: string]: string } = WORDS[language].states;
+  return states[word] ?? word;
+}
 
 /** What was sent, what came of it, which rules ran and what the store was asked: can be folded away. */
 export function panel(explained: Explained | undefined, language: Language): Markup {
@@ -43,20 +79,20 @@ function shown({ sent, entries, status, verdict, questions }: Explained, languag
   return html`<h2>${words.sent}</h2>
     <pre tabindex="0" aria-label="${words.sent}">${request}</pre>
     <h2>${words.verdict}</h2>
-    <p><strong>${status} ${verdict?.outcome ?? ''}</strong></p>
-    ${verdict?.unsettled.map(({ use, why }) => html`<p>${use}: ${why}</p>`)}
+    <p><strong>${status} ${said(verdict?.outcome ?? '', language)}</strong></p>
+    ${verdict?.unsettled.map(({ use, why }) => html`<p>${use}: ${said(why, language)}</p>`)}
     <h2>${words.trace}</h2>
-    ${trace.length === 0 ? html`<p>${words.nothing}</p>` : html`<ul class="trace">${trace.map(line)}</ul>`}
+    ${trace.length === 0 ? html`<p>${words.nothing}</p>` : html`<ul class="trace">${trace.map((each) => line(each, language))}</ul>`}
     <h2>${words.asked}</h2>
-    ${questions.length === 0 ? html`<p>${words.nothing}</p>` : html`<ul>${questions.map(asked)}</ul>`}`;
+    ${questions.length === 0 ? html`<p>${words.nothing}</p>` : html`<ul>${questions.map((each) => asked(each, language))}</ul>`}`;
 }
 
-function line({ use, outcome, why }: TraceLine): Markup {
-  return html`<li class="${outcome}"><code>${use}</code> ${outcome}${why ? `: ${why}` : ''}</li>`;
+function line({ use, outcome, why }: TraceLine, language: Language): Markup {
+  return html`<li class="${outcome}"><code>${use}</code> ${said(outcome, language)}${why ? `: ${said(why, language)}` : ''}</li>`;
 }
 
-function asked({ collection, terms, want, columns, keys }: Question): Markup {
-  const where = terms.map(({ column, is }) => `${column} ${is}`).join(', ');
-  const what = want === 'rows' ? columns.join(', ') : want;
+function asked({ collection, terms, want, columns, keys }: Question, language: Language): Markup {
+  const where = terms.map(({ column, is }) => `${column} ${said(is, language)}`).join(', ');
+  const what = want === 'rows' ? columns.join(', ') : said(want, language);
   return html`<li><code>${collection}</code> ${what} (${where}): ${JSON.stringify(keys)}</li>`;
 }
