@@ -24,8 +24,8 @@ const TYPES: { readonly [dialect in SqlDialect]: Types } = {
     choice: 'text',
     day: 'date',
     moment: 'timestamptz(3)',
-    time: 'time',
-    json: 'jsonb',
+    'time-of-day': 'time',
+    'json-value': 'jsonb',
   },
   mysql: {
     text: 'varchar(255)',
@@ -36,8 +36,8 @@ const TYPES: { readonly [dialect in SqlDialect]: Types } = {
     choice: 'varchar(255)',
     day: 'date',
     moment: 'datetime(3)',
-    time: 'time',
-    json: 'json',
+    'time-of-day': 'time',
+    'json-value': 'json',
   },
   sqlite: {
     text: 'text',
@@ -48,8 +48,8 @@ const TYPES: { readonly [dialect in SqlDialect]: Types } = {
     choice: 'text',
     day: 'text',
     moment: 'text',
-    time: 'text',
-    json: 'text',
+    'time-of-day': 'text',
+    'json-value': 'text',
   },
 };
 

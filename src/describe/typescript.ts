@@ -43,8 +43,8 @@ const TYPES: { readonly [kind: string]: string } = {
   day: '`${number}-${number}-${number}`',
   moment: 'string',
   // biome-ignore lint/suspicious/noTemplateCurlyInString: a template literal type
-  time: '`${number}:${number}`',
-  json: 'unknown',
+  'time-of-day': '`${number}:${number}`',
+  'json-value': 'unknown',
   'inline-upload': '{ name: string; mediaType?: string; base64: string }',
   upload: '{ name: string; mediaType: string; size: number; content?: unknown }',
 };

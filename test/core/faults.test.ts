@@ -140,7 +140,7 @@ const table: [what: string, define: () => unknown, sentence: string][] = [
   [
     'kind',
     () => build(inOrder(any({ earlier: 'a', later: 'name' }))),
-    'reads day or moment or time or decimal or exact, and "name" is text.',
+    'reads day or moment or time-of-day or decimal or exact, and "name" is text.',
   ],
   [
     'kinds',

@@ -18,7 +18,7 @@ const TYPES: { readonly [kind: string]: string | { readonly [name in StoreName]:
   flag: 'boolean',
   day: { SQLite: 'text', PostgreSQL: 'date', MariaDB: 'date' },
   moment: { SQLite: 'text', PostgreSQL: 'timestamptz', MariaDB: 'datetime(3)' },
-  time: { SQLite: 'text', PostgreSQL: 'time', MariaDB: 'time' },
+  'time-of-day': { SQLite: 'text', PostgreSQL: 'time', MariaDB: 'time' },
 };
 
 async function fill({ db }: TestStore, name: StoreName, tables: SampleTables): Promise<void> {

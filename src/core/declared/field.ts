@@ -66,7 +66,7 @@ export interface TableField<out I extends AnyField, out M extends Mark = never> 
 export type Shapes = { readonly [tagValue: string]: { readonly fields: Fields } };
 
 /** An object of one of several shapes. */
-export interface ShapesField<out Tag extends string, out S extends Shapes, out M extends Mark = never> extends Nested<'shapes', M> {
+export interface ShapesField<out Tag extends string, out S extends Shapes, out M extends Mark = never> extends Nested<'one-of-shapes', M> {
   readonly tag: Tag;
   readonly shapes: S;
   /** The object may be missing. */
@@ -116,7 +116,7 @@ export type ShapeValue<Tag extends string, S extends Shapes> = {
 /** Members put together into one type, so that messages show them. */
 export type Flat<T> = { [N in keyof T]: T[N] } & {};
 
-export type InsideOf<X extends AnyField> = X['kind'] extends 'group' | 'list' | 'table' | 'shapes' ? ValueOf<X> : X[typeof VALUE];
+export type InsideOf<X extends AnyField> = X['kind'] extends 'group' | 'list' | 'table' | 'one-of-shapes' ? ValueOf<X> : X[typeof VALUE];
 
 /** The accepted value of a set of fields. */
 export type AcceptedOf<F extends Fields> = Flat<

@@ -12,10 +12,10 @@ const DEEPEST = 32;
 const MOST_MEMBERS = 10_000;
 
 const spec: KindSpec<JsonValue> = {
-  name: 'json',
+  name: 'json-value',
   examples: () => [{ quay: 'north' }, ['a', 1], 'text', 7, true],
   schema: { schema: {}, leavesOut: `more than ${DEEPEST} levels, and more than ${MOST_MEMBERS} members` },
-  is: ['json'],
+  is: ['json-value'],
   says: { en: '{field} must be a value of JSON.' },
   json: copied,
   form: readText,
@@ -58,8 +58,8 @@ function copied(raw: unknown): Read<JsonValue> {
   }
 }
 
-export interface JsonKind extends Kind<'json', JsonValue> {
-  (label: string, ...steps: Step<'json'>[]): Field<'json', JsonValue>;
+export interface JsonKind extends Kind<'json-value', JsonValue> {
+  (label: string, ...steps: Step<'json-value'>[]): Field<'json-value', JsonValue>;
 }
 
 /**
@@ -70,4 +70,6 @@ export interface JsonKind extends Kind<'json', JsonValue> {
  * @holds { quay: 'north', marks: ['PW-2040'] }
  * @fails new Date(0)
  */
-export const jsonValue = asKind(spec, (label: string, ...steps: Step<'json'>[]) => makeField(spec, label, steps)) as unknown as JsonKind;
+export const jsonValue = asKind(spec, (label: string, ...steps: Step<'json-value'>[]) =>
+  makeField(spec, label, steps),
+) as unknown as JsonKind;

@@ -5,8 +5,8 @@ import type { BoundRule, ShapeSpec } from '../declared/rule.ts';
 import { makeField } from './field.ts';
 
 const spec: KindSpec<object> = {
-  name: 'shapes',
-  is: ['shapes'],
+  name: 'one-of-shapes',
+  is: ['one-of-shapes'],
   says: { en: '{field} must be an object with named fields.' },
   json: (raw) => (typeof raw === 'object' && raw !== null && !Array.isArray(raw) ? raw : UNREADABLE),
   form: () => UNREADABLE,
@@ -20,7 +20,7 @@ export interface ShapeBody<out F extends Fields> {
 /** The fields of one shape, and rules between them. */
 export const shape = <F extends Fields>(fields: F, ...rules: BoundRule<F>[]): ShapeBody<F> => ({ fields, rules }) as ShapeBody<F>;
 
-export interface ShapesKind extends Kind<'shapes', object> {
+export interface ShapesKind extends Kind<'one-of-shapes', object> {
   <const Tag extends string, S extends Shapes>(label: string, tag: Tag, shapes: S): ShapesField<Tag, S>;
 }
 

@@ -31,10 +31,10 @@ function readMoment(raw: unknown): Read<Moment> {
 }
 
 const timeSpec: KindSpec<TimeOfDay> = {
-  name: 'time',
+  name: 'time-of-day',
   examples: () => ['09:30', '17:00', '00:00', '23:59'],
   schema: { schema: { type: 'string', pattern: '^([01][0-9]|2[0-3]):[0-5][0-9](:[0-5][0-9](\\.[0-9]{1,9})?)?$' } },
-  is: ['time'],
+  is: ['time-of-day'],
   says: { en: '{field} must be a time of day, such as 09:30.' },
   json: readTime,
   form: (text) => readTime(text.trim()),
@@ -58,8 +58,8 @@ function minuteFrom(time: string, minutes: number): string | undefined {
 export interface MomentKind extends Kind<'moment', Moment> {
   (label: string, ...steps: Step<'moment'>[]): Field<'moment', Moment>;
 }
-export interface TimeKind extends Kind<'time', TimeOfDay> {
-  (label: string, ...steps: Step<'time'>[]): Field<'time', TimeOfDay>;
+export interface TimeKind extends Kind<'time-of-day', TimeOfDay> {
+  (label: string, ...steps: Step<'time-of-day'>[]): Field<'time-of-day', TimeOfDay>;
 }
 
 /**
@@ -84,6 +84,6 @@ export const moment = asKind(momentSpec, (label: string, ...steps: Step<'moment'
  * @holds '09:30'
  * @fails '24:00'
  */
-export const timeOfDay = asKind(timeSpec, (label: string, ...steps: Step<'time'>[]) =>
+export const timeOfDay = asKind(timeSpec, (label: string, ...steps: Step<'time-of-day'>[]) =>
   makeField(timeSpec, label, steps),
 ) as unknown as TimeKind;

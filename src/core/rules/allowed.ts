@@ -4,15 +4,15 @@ import type { FieldSpec, Say, ValueRule, ValueUse } from '../declared/rule.ts';
 import { valueRule } from './value-rule.ts';
 
 type AllowedValue = string | number;
-type SimpleRule = ValueRule<'text' | 'whole' | 'decimal' | 'exact' | 'choice' | 'day' | 'moment' | 'time'>;
-const KINDS = ['text', 'whole', 'decimal', 'exact', 'choice', 'day', 'moment', 'time'] as const;
+type SimpleRule = ValueRule<'text' | 'whole' | 'decimal' | 'exact' | 'choice' | 'day' | 'moment' | 'time-of-day'>;
+const KINDS = ['text', 'whole', 'decimal', 'exact', 'choice', 'day', 'moment', 'time-of-day'] as const;
 
 interface AllowedTakes {
   readonly values: readonly AllowedValue[];
 }
 
 /** Whether what is sent and what is judged are written alike; a moment may come with any offset. */
-const isAsSent = ({ is }: KindSpec) => !is.some((name) => name === 'exact' || name === 'moment' || name === 'time');
+const isAsSent = ({ is }: KindSpec) => !is.some((name) => name === 'exact' || name === 'moment' || name === 'time-of-day');
 
 const common = {
   facts: ({ values }: AllowedTakes) => ({ values }),

@@ -7,8 +7,8 @@ import { define } from './rule.ts';
 import { type Exactness, exactnessOf } from './same.ts';
 import { bind, type Use } from './use.ts';
 
-type Simple = 'text' | 'decimal' | 'exact' | 'day' | 'moment' | 'time' | 'choice';
-const SIMPLE: readonly Simple[] = ['text', 'decimal', 'exact', 'day', 'moment', 'time', 'choice'];
+type Simple = 'text' | 'decimal' | 'exact' | 'day' | 'moment' | 'time-of-day' | 'choice';
+const SIMPLE: readonly Simple[] = ['text', 'decimal', 'exact', 'day', 'moment', 'time-of-day', 'choice'];
 
 const oneOfThem = define(
   'among',

@@ -155,7 +155,7 @@ function equalsOf(fields: number): Definition {
   return definition;
 }
 
-const EQUATABLE = ['text', 'whole', 'decimal', 'exact', 'flag', 'choice', 'day', 'moment', 'time', 'shapes'];
+const EQUATABLE = ['text', 'whole', 'decimal', 'exact', 'flag', 'choice', 'day', 'moment', 'time-of-day', 'one-of-shapes'];
 
 type Wanted = readonly (readonly unknown[])[];
 

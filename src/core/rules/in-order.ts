@@ -6,7 +6,7 @@ import type { Alike, OfKind } from './roles.ts';
 import { define } from './rule.ts';
 import { bind, type Use } from './use.ts';
 
-type OrderedKind = 'day' | 'moment' | 'time' | 'decimal' | 'exact';
+type OrderedKind = 'day' | 'moment' | 'time-of-day' | 'decimal' | 'exact';
 
 export interface InOrder {
   readonly id: string;
@@ -20,7 +20,7 @@ export interface InOrder {
   ): BoundRule<F>;
 }
 
-const ORDERED: readonly OrderedKind[] = ['day', 'moment', 'time', 'decimal', 'exact'];
+const ORDERED: readonly OrderedKind[] = ['day', 'moment', 'time-of-day', 'decimal', 'exact'];
 
 type OrderedValue = string | number;
 

@@ -17,7 +17,7 @@ const TYPES = {
 
 const EXAMPLES: { readonly [T in JsonType]: JsonValue } = { object: {}, array: [], string: 'text', number: 0.5, integer: 1, boolean: true };
 
-const ofType = valueRule('json-types', ['json'], {
+const ofType = valueRule('json-types', ['json-value'], {
   check: (value: JsonValue, { types }: { types: readonly JsonType[] }) => types.some((type) => TYPES[type](value)),
   examples: ({ types }) => types.map((type) => EXAMPLES[type]),
   schema: ({ types }) => ({ schema: { type: types.length === 1 ? types[0] : types } }),
@@ -39,4 +39,4 @@ const ofType = valueRule('json-types', ['json'], {
  * @holds { quay: 'north' }
  * @fails ['north']
  */
-export const jsonTypes = (types: readonly JsonType[], use?: ValueUse): ValueRule<'json'> => ofType({ types }, use);
+export const jsonTypes = (types: readonly JsonType[], use?: ValueUse): ValueRule<'json-value'> => ofType({ types }, use);

@@ -16,7 +16,11 @@ export interface RelativeMoment {
 /** A day, moment or time of day to compare with, fixed or relative to the clock. */
 export type Bound = Day | Moment | TimeOfDay | RelativeDay | RelativeMoment;
 /** The kind of field that a bound is for. */
-export type KindOfBound<B> = B extends RelativeMoment | `${string}T${string}` ? 'moment' : B extends `${string}:${string}` ? 'time' : 'day';
+export type KindOfBound<B> = B extends RelativeMoment | `${string}T${string}`
+  ? 'moment'
+  : B extends `${string}:${string}`
+    ? 'time-of-day'
+    : 'day';
 
 /** The day of the judgement. */
 export const today: RelativeDay = { relative: 'today', by: 0 };
@@ -54,7 +58,7 @@ export function needsZone(bound: Bound): boolean {
 }
 
 /** The kind of field that a bound is for, or a fault for what is no bound. */
-export function kindOfBound(rule: string, bound: unknown): 'day' | 'moment' | 'time' {
+export function kindOfBound(rule: string, bound: unknown): 'day' | 'moment' | 'time-of-day' {
   if (typeof bound !== 'string') {
     const { relative } = (bound ?? {}) as Partial<RelativeDay | RelativeMoment>;
     return relative === undefined
@@ -67,5 +71,5 @@ export function kindOfBound(rule: string, bound: unknown): 'day' | 'moment' | 't
   if (momentOf(bound) !== undefined) return 'moment';
   return timeOf(bound) === undefined
     ? fault(`${rule}('${bound}'): no day, moment or time of day that exists, such as 2031-05-01, 2031-05-01T09:30:00Z or 09:30.`)
-    : 'time';
+    : 'time-of-day';
 }

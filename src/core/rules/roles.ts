@@ -36,7 +36,7 @@ type Inside<X, K> = X extends { readonly shapes: infer S extends Shapes }
       ? `.*${InItem<I, K>}`
       : never;
 type InItem<I extends AnyField, K> = (I['kind'] extends K ? '' : never) | Inside<I, K>;
-type Nest<F extends Fields> = At<ByKind<F>, 'group' | 'list' | 'table' | 'shapes'> & string;
+type Nest<F extends Fields> = At<ByKind<F>, 'group' | 'list' | 'table' | 'one-of-shapes'> & string;
 // An interface and not an alias, so that messages print the names and not `Paths<{...}>`.
 interface Paths<in out F extends Fields, in out K> {
   names: (At<ByKind<F>, K> & string) | { [N in Nest<F>]: `${N}${Inside<F[N], K>}` }[Nest<F>];

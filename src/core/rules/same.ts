@@ -6,7 +6,7 @@ import type { Alike, OfKind } from './roles.ts';
 import { define } from './rule.ts';
 import { bind, type Use } from './use.ts';
 
-type Comparable = 'text' | 'decimal' | 'exact' | 'day' | 'moment' | 'time' | 'flag' | 'choice';
+type Comparable = 'text' | 'decimal' | 'exact' | 'day' | 'moment' | 'time-of-day' | 'flag' | 'choice';
 
 export interface Same {
   readonly id: string;
@@ -17,7 +17,7 @@ export interface Same {
   ): BoundRule<F>;
 }
 
-const COMPARABLE: readonly Comparable[] = ['text', 'decimal', 'exact', 'day', 'moment', 'time', 'flag', 'choice'];
+const COMPARABLE: readonly Comparable[] = ['text', 'decimal', 'exact', 'day', 'moment', 'time-of-day', 'flag', 'choice'];
 
 type Pair = {
   readonly first: unknown;

@@ -10,7 +10,7 @@ interface TimeTakes {
   readonly bound: Bound;
 }
 
-const KINDS = ['day', 'moment', 'time'] as const;
+const KINDS = ['day', 'moment', 'time-of-day'] as const;
 
 /** A comparison with a bound, for days, moments and times alike. */
 function limit(
@@ -33,7 +33,8 @@ function limit(
         edges: ({ bound }, at) => ({ bounds: [resolveBound(bound, at)] }),
         facts: ({ bound }, at) => ({ bound: resolveBound(bound, at) }),
         factNames: ['bound'],
-        words: () => ({ kind }),
+        // A word of a message has no dashes.
+        words: () => ({ kind: kind === 'time-of-day' ? 'time' : kind }),
         wordNames: ['kind'],
         needsZone: ({ bound }) => needsZone(bound),
         message,

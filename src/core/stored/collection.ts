@@ -17,8 +17,8 @@ interface MoreOfAll extends MoreOfMany {
 /** Columns of these kinds. */
 type ColumnsOf<C extends Columns, K extends string> = { [N in keyof C]: C[N]['kind'] extends K ? N : never }[keyof C];
 /** Kinds with an order that every store has alike. */
-type Ordered = 'whole' | 'decimal' | 'exact' | 'day' | 'moment' | 'time';
-const ORDERED: readonly string[] = ['whole', 'decimal', 'exact', 'day', 'moment', 'time'] satisfies readonly Ordered[];
+type Ordered = 'whole' | 'decimal' | 'exact' | 'day' | 'moment' | 'time-of-day';
+const ORDERED: readonly string[] = ['whole', 'decimal', 'exact', 'day', 'moment', 'time-of-day'] satisfies readonly Ordered[];
 type Summed = 'whole' | 'decimal' | 'exact';
 const NUMBERS: readonly string[] = ['whole', 'decimal', 'exact'] satisfies readonly Summed[];
 

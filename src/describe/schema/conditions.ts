@@ -56,7 +56,9 @@ function canBeSaid({ step, place, isGiven, isStored, holders }: RolePlan): boole
   const { filledBy } = step;
   if (filledBy && !('value' in filledBy)) return false;
   return (
-    step.op === 'scalar' && step.cleans.length === 0 && !step.kind.is.some((name) => ['exact', 'moment', 'time', 'upload'].includes(name))
+    step.op === 'scalar' &&
+    step.cleans.length === 0 &&
+    !step.kind.is.some((name) => ['exact', 'moment', 'time-of-day', 'upload'].includes(name))
   );
 }
 

@@ -57,7 +57,7 @@ const TYPES: { readonly [kind: string]: RawBuilder<unknown> } = {
   flag: sql`tinyint`,
   day: sql`date`,
   moment: sql`datetime(3)`,
-  time: sql`time`,
+  'time-of-day': sql`time`,
 };
 
 /** Characters of a key that is kept as one of fixed length, where the column does not say how many it holds. */
@@ -105,7 +105,7 @@ const HOLD: { readonly [kind: string]: RegExp } = {
   flag: /^(tinyint|smallint|mediumint|int|bigint|bit)$/,
   day: /^(date|datetime)$/,
   moment: /^(datetime|timestamp)$/,
-  time: /^time$/,
+  'time-of-day': /^time$/,
 };
 const NO_TEXT = new RegExp(`${NUMBERS.source}|^(date|datetime|timestamp|time)$`);
 

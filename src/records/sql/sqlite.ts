@@ -25,7 +25,7 @@ const sqlite: Dialect = {
     const isText = /CHAR|CLOB|TEXT/i.test(type);
     if ((kind === 'exact' || kind === 'decimal' || kind === 'whole') && isText)
       return `"${name}" holds text, which is not compared as a number; give the column the type NUMERIC.`;
-    if ((kind === 'moment' || kind === 'day' || kind === 'time') && /INT|REAL|FLOA|DOUB/i.test(type))
+    if ((kind === 'moment' || kind === 'day' || kind === 'time-of-day') && /INT|REAL|FLOA|DOUB/i.test(type))
       return `"${name}" holds numbers, and nobody can tell which ${kind} they mean; keep it as text of ISO 8601, in UTC.`;
     return undefined;
   },

@@ -43,7 +43,7 @@ const TYPES: { readonly [kind: string]: RegExp } = {
   flag: /^boolean$/,
   day: /^(date|timestamp|text|character)/,
   moment: /^timestamp/,
-  time: /^time /,
+  'time-of-day': /^time /,
 };
 
 /** A domain, or a type of the application's own, may hold anything. */
