@@ -56,6 +56,7 @@ function fieldOf(key: string, placed: readonly Placed[], isNeeded: boolean, read
   const times = around.filter((each) => [...gathered.referred].some((place) => isComposed(place, gathered) && each.has(place))).length;
   const type = typeOf(gathered, reading);
   if (times > reading.circles) {
+    reading.count(gathered.at);
     reading.note(gathered.at, '$ref', `it contains itself: ${reading.circles} levels of it are read, and a deeper one is refused`);
     return 'cut';
   }

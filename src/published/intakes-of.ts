@@ -1,7 +1,6 @@
 import { fault, nearest } from '../core/basics/fault.ts';
 import type { BuiltIntake } from '../drafts/built.ts';
 import type { IntakeDraft } from '../drafts/draft.ts';
-import { schemaAt } from './gathered.ts';
 import { readIntake } from './intake-of.ts';
 import type { Operation } from './operation.ts';
 import { operationsIn } from './operations-in.ts';
@@ -70,9 +69,10 @@ export function intakesOf(document: object, options: PublishedOptions = {}): Pub
       `intakesOf reads OpenAPI 3.1, and this document is of ${JSON.stringify(document.openapi ?? document.swagger)}; convert it first.`,
     );
   for (const [name, schema, at] of isOpenApi ? componentsOf(document) : schemasOf(document, options.name)) {
-    const placed = { schema: schemaAt(schema, at), at };
     // What is a text or a list by itself is part of others, and no intake.
-    if (isOfObject(placed)) read(name, placed);
+    if (!isObject(schema))
+      add(refused, name, { at, keyword: 'schema', why: 'an intake is of an object, and no schema of one stands here' });
+    else if (isOfObject({ schema, at })) read(name, { schema, at });
   }
   const operations = isOpenApi
     ? operationsIn(document, places, options, {

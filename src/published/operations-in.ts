@@ -21,7 +21,11 @@ export function operationsIn(
   const operations = new Map<string, Operation>();
   for (const [path, item] of Object.entries(isObject(paths) ? paths : {})) {
     const at = inside('#', 'paths', path);
-    const told = followed(item, at, places);
+    const told = attemptedAt(
+      () => followed(item, at, places),
+      (each) => reporter.refuse(path, each),
+    );
+    if (!told) continue;
     for (const method of METHODS) {
       const operation = told.value[method];
       if (!isObject(operation)) continue;
@@ -35,6 +39,17 @@ export function operationsIn(
     }
   }
   return operations;
+}
+
+/** What is read, or why it cannot be. */
+function attemptedAt<T>(reads: () => T, refuse: (each: Refused) => void): T | undefined {
+  try {
+    return reads();
+  } catch (cause) {
+    if (!(cause instanceof Unsupported)) throw cause;
+    refuse(cause.refused);
+    return undefined;
+  }
 }
 
 function followed(
@@ -100,14 +115,10 @@ class OperationReader {
   }
 
   #attempted<T>(reads: () => T): T | undefined {
-    try {
-      return reads();
-    } catch (cause) {
-      if (!(cause instanceof Unsupported)) throw cause;
+    return attemptedAt(reads, (each) => {
       this.#isRefused = true;
-      this.#reporter.refuse(cause.refused);
-      return undefined;
-    }
+      this.#reporter.refuse(each);
+    });
   }
 
   #intake(name: string, placed: Placed, direction: 'received' | 'sent', files: boolean): BuiltIntake | undefined {

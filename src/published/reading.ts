@@ -67,12 +67,19 @@ export class Reading {
     return made;
   }
 
-  /** A field that Jestril takes. */
+  /** A field that Jestril takes. What holds others is seen when all is there. */
   field(at: string, draft: FieldDraft): FieldDraft {
+    this.count(at);
+    const isComposite = ['group', 'list', 'table', 'oneOfShapes'].includes(draft.kind);
+    if (!isComposite)
+      taken(at, 'schema', () => builtIntake({ name: 'field', fields: { field: draft }, rules: [], refusesStrangers: false, remarks: [] }));
+    return draft;
+  }
+
+  /** One field more: what refers to itself in many ways would grow without end. */
+  count(at: string): void {
     this.#fields++;
     if (this.#fields > MOST_FIELDS) throw new Unsupported(at, 'properties', `an intake has more than ${MOST_FIELDS} fields here`);
-    taken(at, 'schema', () => builtIntake({ name: 'field', fields: { field: draft }, rules: [], refusesStrangers: false, remarks: [] }));
-    return draft;
   }
 }
 

@@ -49,7 +49,7 @@ function isOfType(value: unknown, type: string): boolean {
 
 /** Whether a listed value keeps the limits beside it. */
 function fits(value: unknown, limits: readonly Limit[]): boolean {
-  return limits.every(({ keyword, value: limit }) => {
+  return limits.every(({ keyword, value: limit, at }) => {
     const size = typeof value === 'string' ? [...value].length : 0;
     switch (keyword) {
       case 'minLength':
@@ -57,7 +57,7 @@ function fits(value: unknown, limits: readonly Limit[]): boolean {
       case 'maxLength':
         return typeof value !== 'string' || size <= Number(limit);
       case 'pattern':
-        return typeof value !== 'string' || new RegExp(String(limit), 'u').test(value);
+        return typeof value !== 'string' || expressionOf(String(limit), at).test(value);
       case 'minimum':
         return typeof value !== 'number' || value >= Number(limit);
       case 'maximum':
@@ -156,13 +156,16 @@ const FORMATS: { readonly [format: string]: readonly Call[] | undefined } = {
   ],
 };
 
-function patterned(source: string, at: string, reading: Reading): Call {
-  let expression: RegExp;
+function expressionOf(source: string, at: string): RegExp {
   try {
-    expression = new RegExp(source, 'u');
+    return new RegExp(source, 'u');
   } catch {
     throw new Unsupported(at, 'pattern', `${source} is no regular expression with the flag u`);
   }
+}
+
+function patterned(source: string, at: string, reading: Reading): Call {
+  const expression = expressionOf(source, at);
   // Without a flag where it means the same: so it is written by hand.
   const isPlain = !/\.|\[\^|\\[DSWpPu]|[^\0-\x7f]/.test(source.replaceAll(/\\\./g, ''));
   const shown = isPlain ? new RegExp(source) : expression;
