@@ -1,6 +1,6 @@
 // What Node.js loads: every entry with what it needs in few files, since reading two hundred takes longer than judging a thousand
 // submissions. Bundlers take the files as the compiler makes them, and leave out what is not used.
-import { readFileSync } from 'node:fs';
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { build } from 'vite';
 import { root } from './setup.mjs';
@@ -69,3 +69,11 @@ function isCore(id) {
 }
 
 await bundle();
+// Text of one byte a character is read a third faster.
+const made = join(root, 'dist/node');
+for (const name of readdirSync(made, { recursive: true }).filter((each) => each.endsWith('.js'))) {
+  const code = readFileSync(join(made, name), 'utf8');
+  if (/\\[^\t\n\r -~]/.test(code)) throw new Error(`${name}: a character beyond ASCII is escaped, and would be escaped twice.`);
+  const ascii = code.replaceAll(/[^\t\n\r -~]/g, (unit) => `\\u${unit.charCodeAt(0).toString(16).padStart(4, '0')}`);
+  if (ascii !== code) writeFileSync(join(made, name), ascii);
+}
