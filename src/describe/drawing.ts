@@ -9,7 +9,7 @@ export interface Drawn {
 }
 
 /** The nodes and lines of a graph, without rules about single values and what has to do with no other. */
-export function drawnOf({ fields, rules, collections }: Graph): {
+function drawnOf({ fields, rules, collections }: Graph): {
   readonly nodes: readonly Drawn[];
   readonly lines: readonly (readonly [from: string, to: string])[];
 } {

@@ -3,7 +3,7 @@ import { textIn } from '../core/messages/render.ts';
 import type { FieldStep, FieldSteps } from '../core/plan/plan.ts';
 
 /** What a type is of: what may be sent, or what is accepted. */
-export type TypeOf = 'received' | 'accepted';
+type TypeOf = 'received' | 'accepted';
 
 /** TypeScript declarations of what an intake takes and of what it accepts, for those who have only its description. */
 export function typeScriptOf(intake: { readonly name: string }, locale = 'en'): string {
@@ -74,7 +74,7 @@ function property(key: string): string {
   return /^[A-Za-z_$][\w$]*$/.test(key) ? key : JSON.stringify(key);
 }
 
-export function pascal(name: string): string {
+function pascal(name: string): string {
   const words = name.split(/[^A-Za-z0-9]+/).filter(Boolean);
   const joined = words.map((word) => word.charAt(0).toUpperCase() + word.slice(1)).join('');
   return /^[A-Za-z]/.test(joined) ? joined : `Intake${joined}`;

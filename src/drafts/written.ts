@@ -141,7 +141,8 @@ function comment(remarks: readonly string[], depth: number): string {
   return remarks.map((remark) => `${indent}// ${remark.replaceAll(/\s+/g, ' ')}\n`).join('');
 }
 
-function property(key: string): string {
+/** The name of a member in an object literal. */
+export function property(key: string): string {
   return /^[A-Za-z_$][\w$]*$/.test(key) ? key : quoted(key);
 }
 

@@ -59,13 +59,13 @@ export function valuesOfBranches(gathered: Gathered, type: string, reading: Read
 
 /** What alternatives, and what must not be, demand of one value. */
 export function combinedRules(gathered: Gathered, type: string, kind: string, reading: Reading): Call[] {
-  const { label } = { label: gathered.remarks.title };
+  const label = gathered.remarks.title;
   const rules: Call[] = [];
   for (const { keyword, branches, at } of gathered.alternatives) {
     if (keyword === 'oneOf') throw new Unsupported(at, keyword, 'no rule asks that exactly one of several limits holds');
     const parts = branches.map((branch) => rulesOf(branch, type, kind, at, keyword, reading));
     const each = parts.map((part) =>
-      part.length === 1 ? (part[0] as Call) : call('satisfiesAll', part, { message: `{field} must fit.` }),
+      part.length === 1 ? (part[0] as Call) : call('satisfiesAll', part, { message: '{field} must fit.' }),
     );
     rules.push(
       reading.call(at, keyword, 'satisfiesAny', each, {

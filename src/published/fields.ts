@@ -4,7 +4,7 @@ import { combinedRules, shapesOf, valuesOfBranches, withoutNull } from './altern
 import { rulesBetween } from './between.ts';
 import type { Gathered } from './gathered.ts';
 import { type Placed, Unsupported } from './places.ts';
-import type { Members, Reading } from './reading.ts';
+import { isComposite, type Members, type Reading } from './reading.ts';
 import { type Kinded, refuseLimits, scalarOf, sizeOf } from './scalars.ts';
 
 /** The schemas that a field stands inside, outermost first, each with what it refers to. */
@@ -82,10 +82,6 @@ function finished(kinded: Kinded, gathered: Gathered, label: string, isNeeded: b
     if (isNeeded) modifiers.push(call('orAbsent'));
   } else if (isNull) modifiers.push(call('orNull'));
   return { kind, label, args, modifiers, remarks: remarks.description === undefined ? [] : [remarks.description] };
-}
-
-function isComposite(kind: string): boolean {
-  return ['group', 'list', 'table', 'oneOfShapes'].includes(kind);
 }
 
 function isScalar(value: unknown): boolean {

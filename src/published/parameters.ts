@@ -38,7 +38,7 @@ export function queryOf(search: string, parameters: readonly Parameter[]): objec
     .split('&')
     .filter(Boolean)
     .map(pairIn)
-    .map(([name, raw]) => [decoded(name), raw] as const);
+    .map(([name, raw]) => [queried(name), raw] as const);
   const taken = new Set<string>();
   const read: { [name: string]: unknown } = {};
   for (const parameter of parameters) {
@@ -47,21 +47,22 @@ export function queryOf(search: string, parameters: readonly Parameter[]): objec
     if (type === 'object' && style === 'form' && explode) {
       const own = entries.filter(([key]) => members.includes(key));
       for (const [key] of own) taken.add(key);
-      if (own.length > 0) read[name] = formObject(own.map(([key, raw]) => [key, decoded(raw)]));
+      if (own.length > 0) read[name] = formObject(own.map(([key, raw]) => [key, queried(raw)]));
       continue;
     }
     const values = entries.filter(([key]) => key === name || (key === `${name}[]` && type === 'array')).map(([, raw]) => raw);
     if (values.length === 0) continue;
     taken.add(name).add(`${name}[]`);
     const isRepeated = values.length > 1 || (explode && style === 'form' && type === 'array');
-    read[name] = isRepeated ? values.map(decoded) : written(values[0] as string, parameter);
+    read[name] = isRepeated ? values.map(queried) : written(values[0] as string, parameter);
   }
-  const others = formObject(entries.filter(([key]) => !taken.has(key)).map(([key, raw]) => [key, decoded(raw)]));
+  const others = formObject(entries.filter(([key]) => !taken.has(key)).map(([key, raw]) => [key, queried(raw)]));
   return Object.assign(others, read);
 }
 
 /** What one parameter says, from how it is written, percent-encoded. */
-export function written(raw: string, { name, type, style, explode }: Parameter): unknown {
+export function written(raw: string, { name, in: place, type, style, explode }: Parameter): unknown {
+  const decoded = place === 'query' ? queried : unescaped;
   const bare = plain(raw, name, style, explode && (type === 'array' || type === 'object'));
   if (type !== 'array' && type !== 'object') return decoded(bare);
   if (bare === '') return type === 'array' ? [] : {};
@@ -80,12 +81,16 @@ const DELIMITERS: { readonly [style: string]: string | RegExp } = {
   'matrix*': ';',
 };
 
-function decoded(text: string): string {
-  const spaced = text.replaceAll('+', ' ');
+/** Of a query, where a plus is a blank (WHATWG URL, 5.1); elsewhere it is a plus. */
+function queried(text: string): string {
+  return unescaped(text.replaceAll('+', ' '));
+}
+
+function unescaped(text: string): string {
   try {
-    return decodeURIComponent(spaced);
+    return decodeURIComponent(text);
   } catch {
-    return spaced;
+    return text;
   }
 }
 

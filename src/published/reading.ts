@@ -70,8 +70,7 @@ export class Reading {
   /** A field that Jestril takes. What holds others is seen when all is there. */
   field(at: string, draft: FieldDraft): FieldDraft {
     this.count(at);
-    const isComposite = ['group', 'list', 'table', 'oneOfShapes'].includes(draft.kind);
-    if (!isComposite)
+    if (!isComposite(draft.kind))
       taken(at, 'schema', () => builtIntake({ name: 'field', fields: { field: draft }, rules: [], refusesStrangers: false, remarks: [] }));
     return draft;
   }
@@ -90,4 +89,9 @@ function taken(at: string, keyword: string, makes: () => unknown): void {
     if (!isFault(cause)) throw cause;
     throw new Unsupported(at, keyword, (cause as Error).message.replace(/^Intake "field", field "field": /, ''));
   }
+}
+
+/** Whether a kind holds fields of its own. */
+export function isComposite(kind: string): boolean {
+  return ['group', 'list', 'table', 'oneOfShapes'].includes(kind);
 }

@@ -57,6 +57,7 @@ test.each<[string, string | Uint8Array, readonly string[], readonly string[]]>([
   ],
   ['bare.csv', 'Ida|2\n', ['--header', 'name, nights'], ['1 accepted']],
   ['said.csv', 'name:nights\nIda:2\n', ['--delimiter', ':'], ['2 accepted']],
+  ['tabs.csv', 'name\tnights\nI,a\t2\n', ['--delimiter', 'tab'], ['2 accepted']],
   ['unnamed', 'name,nights\nIda,2\n', [], ['2 accepted']],
   ['form', 'name=Ida&nights=2\nname=Ida&nights=two\n', [], ['1 accepted', '2 readable@nights']],
   ['lines.json', ROW + ROW, [], ['1 accepted', '2 accepted']],

@@ -32,7 +32,7 @@ export async function audit(module: string, from: string, flags: AuditFlags, con
   try {
     if (!database && flags.state !== undefined) throw new Misuse('--state is for a database; a file of rows is read as a whole.');
     // A file of several collections is asked itself.
-    const asked = flags.records ?? (!database && (await isOfCollections(from, intake)) ? from : undefined);
+    const asked = flags.records ?? (!database && (await isOfCollections(from, intake, context.stdin)) ? from : undefined);
     const settings = await settingsFor(intake, { ...flags, ...(asked !== undefined && { records: asked }) }, context);
     try {
       const records = settings.options.records ?? database?.records;
@@ -59,9 +59,9 @@ async function* tableRows(
 }
 
 /** Whether a file has the rows of collections by their names. */
-async function isOfCollections(path: string, { collections }: LoadedIntake): Promise<boolean> {
+async function isOfCollections(path: string, { collections }: LoadedIntake, stdin: Context['stdin']): Promise<boolean> {
   if (!/\.json$/i.test(path) || !existsSync(path)) return false;
-  const held = await readJsonFile(path, process.stdin);
+  const held = await readJsonFile(path, stdin);
   return typeof held === 'object' && held !== null && collections.some(({ name }) => Array.isArray((held as Row)[name]));
 }
 

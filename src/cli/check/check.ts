@@ -126,7 +126,7 @@ class Check {
         input,
         pathOf,
         isField,
-        delimiter: delimiter === '\\t' || delimiter === 'tab' ? '\t' : delimiter,
+        delimiter,
         header: header?.split(',').map((name) => name.trim()),
         read: (bytes) => this.#progress?.read(bytes),
         begun: ({ name, format, columns, delimiter: found }) => {

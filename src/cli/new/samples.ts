@@ -1,6 +1,6 @@
 import { type BuiltIntake, builtIntake } from '../../drafts/built.ts';
 import { type Call, type IntakeDraft, Name } from '../../drafts/draft.ts';
-import { constantOf, quoted } from '../../drafts/written.ts';
+import { constantOf, property, quoted } from '../../drafts/written.ts';
 import { Maker } from '../../made/index.ts';
 
 /** Something that an intake refuses, by these uses. */
@@ -150,8 +150,4 @@ function periodOf(list: readonly unknown[]): readonly unknown[] | undefined {
   const texts = list.map((each) => JSON.stringify(each));
   const size = [1, 2, 3, 4, 5, 6, 7, 8].find((period) => texts.every((text, at) => text === texts[at % period]));
   return size === undefined ? undefined : list.slice(0, size);
-}
-
-function property(key: string): string {
-  return /^[A-Za-z_$][\w$]*$/.test(key) ? key : quoted(key);
 }

@@ -14,6 +14,11 @@ export interface CsvForm {
 
 const DELIMITERS = [',', ';', '\t', '|'];
 
+/** The delimiter that is asked for; a tab is hard to type in a shell. */
+export function delimiterOf(asked: string | undefined): string | undefined {
+  return asked === '\\t' || asked === 'tab' ? '\t' : asked;
+}
+
 /** The delimiter that stands most often outside quotes in a line. */
 export function delimiterIn(line: string): string {
   const bare = line.replaceAll(/"(?:[^"]|"")*"/g, '');

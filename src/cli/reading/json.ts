@@ -1,6 +1,5 @@
 import { type ParseError, parse, printParseErrorCode } from 'jsonc-parser';
 import { membersIn, membersOf } from '../../formats/json-members.ts';
-import { Misuse } from '../basics/misuse.ts';
 
 /** The value of a JSON text, or where it stops being JSON and why. */
 export type ReadJson = { readonly value: unknown } | { readonly problem: string };
@@ -14,13 +13,6 @@ export function readJson(text: string): ReadJson {
     return { problem: problemIn(text) };
   }
   return membersIn(text) === membersOf(value) ? { value } : { problem: 'an object names a member twice' };
-}
-
-/** The same of a file that an option names. */
-export function jsonOf(path: string, text: string): unknown {
-  const read = readJson(text);
-  if ('problem' in read) throw new Misuse(`${path} is not JSON: ${read.problem}.`);
-  return read.value;
 }
 
 // JSON.parse tells the offset only for some mistakes, so another parser finds the line.

@@ -2,7 +2,7 @@ import type { Readable } from 'node:stream';
 import { formObject } from '../../forms/form.ts';
 import { Misuse } from '../basics/misuse.ts';
 import { withoutNotes } from './apart.ts';
-import { type Columns, type CsvForm, csvIn, delimiterIn, firstLineOf, type PathOf } from './csv.ts';
+import { type Columns, type CsvForm, csvIn, delimiterIn, delimiterOf, firstLineOf, type PathOf } from './csv.ts';
 import type { Datum, Format } from './data.ts';
 import { readJson } from './json.ts';
 import { linesIn, NotText, open, textIn } from './text-in.ts';
@@ -44,7 +44,7 @@ export async function* readData(path: string, stdin: Readable, options: ReadingO
     );
   const format = options.input ?? formatOf(path, head.text, options);
   const all = head.rest();
-  const delimiter = format === 'csv' ? (options.delimiter ?? delimiterIn(firstLineOf(head.text))) : undefined;
+  const delimiter = format === 'csv' ? (delimiterOf(options.delimiter) ?? delimiterIn(firstLineOf(head.text))) : undefined;
   if (format !== 'csv') options.begun?.({ name, format });
   try {
     if (format === 'csv')
