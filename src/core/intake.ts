@@ -40,7 +40,10 @@ type ManyOptions<F extends Fields, Key> = Options &
     /** Keeps what earlier rows have claimed. Defaults to memory; `claimsIn` of `jestril/sql` keeps it in an SQLite file. */
     readonly claims?: ClaimStore;
   } & ([Key] extends [never] ? {} : { readonly itself?: (submission: unknown) => Key | undefined });
-type RestOfMany<F extends Fields, Key> = keyof GivenOf<F> extends never ? [options?: ManyOptions<F, Key>] : [options: ManyOptions<F, Key>];
+/** What `judgeMany` takes besides the submissions. */
+export type RestOfMany<F extends Fields, Key> = keyof GivenOf<F> extends never
+  ? [options?: ManyOptions<F, Key>]
+  : [options: ManyOptions<F, Key>];
 
 export type AmendOptions<F extends Fields, Key> = Options &
   WithGiven<F> & {

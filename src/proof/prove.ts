@@ -8,7 +8,7 @@ import type { Options } from '../core/judging/options.ts';
 import type { ConditionPlan, Plan } from '../core/plan/plan.ts';
 import { circumstancesAt } from '../core/run/clock.ts';
 import { type Edge, edgesOf } from './edges.ts';
-import { definitionOf, type ProofCase, type Provable, sampleCases, sampleGaps, samplesOf } from './rule-cases.ts';
+import { definitionOf, type ProofCase, type Provable, type Samples, sampleCases, sampleGaps, samplesOf } from './rule-cases.ts';
 
 /** Submissions that an intake must accept, and that it must reject by certain uses. */
 export interface Submissions {
@@ -32,7 +32,13 @@ export interface Change {
 }
 
 /** What to prove: a rule by its samples, or an intake by those of its rules and by submissions. */
-export type Subject = { readonly rule: Provable } | ({ readonly intake: { readonly name: string } } & Submissions);
+export type Subject =
+  | {
+      readonly rule: Provable;
+      /** Besides those that the rule brings. */
+      readonly samples?: Partial<Samples>;
+    }
+  | ({ readonly intake: { readonly name: string } } & Submissions);
 
 /** What came of proving one subject. */
 export interface Proof {
@@ -68,10 +74,13 @@ export function nameOf(subject: Subject): string {
 
 /** The cases of a subject, for running them as tests. */
 export function casesOf(subject: Subject): ProofCase[] {
-  if ('rule' in subject) return sampleCases(definitionOf(subject.rule));
+  if ('rule' in subject) {
+    const definition = definitionOf(subject.rule);
+    return [...sampleCases(definition), ...(subject.samples ? sampleCases(definition, subject.samples) : [])];
+  }
   const plan = planIn(subject.intake);
   return [
-    ...sampledRules(plan).flatMap(sampleCases),
+    ...sampledRules(plan).flatMap((rule) => sampleCases(rule)),
     ...subject.accepts.map((submission, index) => acceptCase(subject, submission, index)),
     ...subject.rejects.map((each) => rejectCase(subject, each)),
     ...(subject.changes ?? []).map((change, index) => changeCase(subject, change, index)),

@@ -1,5 +1,6 @@
-import { fault } from '../core/basics/fault.ts';
+import { fault, nearest } from '../core/basics/fault.ts';
 import type { Definition } from '../core/declared/rule.ts';
+import { planOf } from '../core/intake.ts';
 import { circumstancesAt } from '../core/run/clock.ts';
 
 /** One thing to prove. `run` gives what is wrong, or nothing. */
@@ -9,7 +10,8 @@ export interface ProofCase {
 }
 
 type RuleSample = { readonly [name: string]: unknown };
-interface Samples {
+/** Samples of a rule, as its author writes them. */
+export interface Samples {
   readonly holds: readonly RuleSample[];
   readonly fails: readonly RuleSample[];
 }
@@ -21,6 +23,24 @@ export interface Provable {
 
 export function definitionOf(rule: Provable): Definition {
   return (rule as { definition?: Definition }).definition ?? fault(`"${rule.id}" is no rule made by rule(…).`);
+}
+
+/**
+ * The rule of an intake by its id, for samples of it beside those that it brings.
+ *
+ * @throws Fault where the intake has no such rule between fields, against records or outside
+ */
+export function ruleOf(intake: { readonly name: string }, id: string): Provable {
+  const { uses, name } = planOf(intake);
+  const found = uses.find(({ rule }) => rule === id);
+  if (!found)
+    return fault(
+      `Intake "${name}" has no rule "${id}"; ${nearest(
+        id,
+        uses.map(({ rule }) => rule),
+      )}`,
+    );
+  return { id, definition: found.definition } as Provable;
 }
 
 export function samplesOf(definition: Definition): Samples | undefined {
@@ -48,8 +68,10 @@ async function outcomeOf(definition: Definition, sample: RuleSample): Promise<bo
 }
 
 /** The samples of a rule, each as a case. */
-export function sampleCases(definition: Definition): ProofCase[] {
-  const { holds = [], fails = [] } = samplesOf(definition) ?? {};
+export function sampleCases(
+  definition: Definition,
+  { holds = [], fails = [] }: Partial<Samples> = samplesOf(definition) ?? {},
+): ProofCase[] {
   const caseOf = (sample: RuleSample, expected: boolean): ProofCase => ({
     name: `${definition.id} ${expected ? 'holds' : 'fails'} for ${JSON.stringify(sample)}`,
     async run() {

@@ -1,6 +1,7 @@
 import { exactOf } from '../basics/exact.ts';
 import { WITHHELD } from '../basics/text.ts';
 import type { Claimant, ClaimSpec, Definition, Reads } from '../declared/rule.ts';
+import type { Plan } from '../plan/plan.ts';
 import type { Spot } from '../run/failures.ts';
 import { pointerOf, shownPointer } from '../run/places.ts';
 import { type ClaimedInterval, type ClaimStore, type Edge, Ledger } from './ledger.ts';
@@ -22,11 +23,12 @@ export class Claims {
   #own = new Ledger<Holder>();
   /** Of earlier rows the number is enough. */
   readonly #earlier: ClaimStore;
-  /** Rules by number; those of uses on trial are in nobody's way but their own. */
-  readonly #rules = [new Map<Definition, number>(), new Map<Definition, number>()] as const;
+  /** Rules by number, which the plan settles: rows that are judged apart mean the same by it. */
+  readonly #rules: ReadonlyMap<Definition, number>;
 
-  constructor(earlier: ClaimStore = new Ledger<number>()) {
+  constructor({ record }: Pick<Plan, 'record'>, earlier: ClaimStore = new Ledger<number>()) {
     this.#earlier = earlier;
+    this.#rules = new Map([...new Set(record.map(({ definition }) => definition))].map((definition, at) => [definition, at]));
   }
 
   /** Begins another row. */
@@ -43,14 +45,15 @@ export class Claims {
     const number = this.#numberOf(rule, isTrial);
     const key = keyOf(claims, read);
     const { interval } = claims;
+    const { row } = holder;
     const mine: ClaimedInterval | undefined = interval && {
       ...interval,
       from: read[interval.from] as Edge,
       to: read[interval.to] as Edge,
     };
     const earlier = mine
-      ? (this.#own.overlapping(number, key, mine) ?? this.#earlier.overlapping(number, key, mine))
-      : (this.#own.holderOf(number, key) ?? this.#earlier.holderOf(number, key));
+      ? (this.#own.overlapping(number, key, mine) ?? this.#earlier.overlapping(number, key, mine, row))
+      : (this.#own.holderOf(number, key) ?? this.#earlier.holderOf(number, key, row));
     if (earlier !== undefined) return isSameCase(earlier, holder) ? undefined : claimantOf(earlier);
     if (mine) this.#own.holdInterval(number, key, mine, holder);
     else this.#own.hold(number, key, holder);
@@ -58,10 +61,8 @@ export class Claims {
   }
 
   #numberOf(rule: Definition, isTrial: boolean): number {
-    const rules = this.#rules[isTrial ? 1 : 0];
-    const known = rules.get(rule) ?? rules.size * 2 + (isTrial ? 1 : 0);
-    rules.set(rule, known);
-    return known;
+    // Uses on trial are in nobody's way but their own.
+    return (this.#rules.get(rule) as number) * 2 + (isTrial ? 1 : 0);
   }
 }
 

@@ -13,14 +13,17 @@ export interface ClaimedInterval {
   readonly isNumber: boolean;
 }
 
-/** Where `judgeMany` keeps what earlier rows have claimed, by rule. A key is the text of the values that have to be alike. */
+/**
+ * Where `judgeMany` keeps what earlier rows have claimed, by rule: its number is the same for every run of an intake. A key is the text of
+ * the values that have to be alike.
+ */
 export interface ClaimStore {
-  /** The row that has these values. */
-  holderOf(rule: number, key: string): number | undefined;
+  /** The row that has these values; `row` is the one that asks. */
+  holderOf(rule: number, key: string, row?: number): number | undefined;
   /** Keeps that a row has these values. */
   hold(rule: number, key: string, row: number): void;
-  /** A row whose interval shares something with this one. */
-  overlapping(rule: number, key: string, interval: ClaimedInterval): number | undefined;
+  /** A row whose interval shares something with this one; `row` is the one that asks. */
+  overlapping(rule: number, key: string, interval: ClaimedInterval, row?: number): number | undefined;
   /** Keeps that a row has this interval. */
   holdInterval(rule: number, key: string, interval: ClaimedInterval, row: number): void;
 }

@@ -1,8 +1,8 @@
 import type { Why } from '../basics/verdict.ts';
 import { CLAIMED, type Found, type Reads } from '../declared/rule.ts';
-import type { Case } from '../loop/case.ts';
+import type { Case, Guard, Missing } from '../loop/case.ts';
 import { callPredicate, eachCase, leaveOpen, type Ready, readyToRun, settle, skip, standAside } from '../loop/cases.ts';
-import { type Finds, type Guard, guardOf, type Missing, NOTHING_FOUND, type ReadsCondition, WAITING } from '../loop/guard.ts';
+import { type Finds, guardOf, NOTHING_FOUND, type ReadsCondition, WAITING } from '../loop/guard.ts';
 import type { LookUpPlan, RolePlan, UsePlan } from '../plan/plan.ts';
 import { unknownCause } from '../run/cause.ts';
 import { engineInfo } from '../run/engine-finding.ts';

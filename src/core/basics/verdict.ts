@@ -51,6 +51,26 @@ export interface TraceLine {
   readonly why?: string;
   /** The pointers that made it so: of the fields that were absent or failed before. */
   readonly because?: readonly string[];
+  /** Of a rule that is evaluated on each entry of a list: the pointer of this one. */
+  readonly entry?: string;
+  /** What its conditions came to, where they were looked at. */
+  readonly conditions?: readonly TracedCondition[];
+  /** What its roles read, and what its look-ups found. Not enumerable: some of it may be secret. */
+  readonly seen?: { readonly read: { readonly [role: string]: unknown }; readonly found: { readonly [lookUp: string]: unknown } };
+}
+
+/** What became of a condition, and of its parts. */
+export interface TracedCondition {
+  /** One that reads something is a `condition`; the others are made of conditions, or look at the clock or the occasion. */
+  readonly sort: 'condition' | 'not' | 'all' | 'any' | 'occasion' | 'calendar';
+  /** Of one that reads something: its id. */
+  readonly id?: string;
+  readonly outcome: 'held' | 'failed' | 'skipped' | 'unsettled';
+  /** Why it is unsettled. */
+  readonly why?: Why;
+  /** The pointers of what was absent, unsound or not found. */
+  readonly because?: readonly string[];
+  readonly parts?: readonly TracedCondition[];
 }
 
 /** What became of one use with `trial: true`. It has changed nothing, and is for the developer alone. */

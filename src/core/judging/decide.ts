@@ -18,17 +18,17 @@ type Asking = Shared & { readonly asker: Asker };
 
 export async function decideByAsking(run: Run, options: Inputs): Promise<void> {
   const { record, outside } = run.plan;
-  const ready = record.length > 0 ? await judgeByRecords(run, options, alone(options.records)) : [];
+  const ready = record.length > 0 ? await judgeByRecords(run, options, alone(run, options.records)) : [];
   if (outside.length > 0 || ready.length > 0) await askOutside(run, ready);
 }
 
 /** Step 6 alone. */
 export async function decideByRecords(run: Run, options: Inputs): Promise<void> {
-  if (run.plan.record.length > 0) await judgeByRecords(run, options, alone(options.records));
+  if (run.plan.record.length > 0) await judgeByRecords(run, options, alone(run, options.records));
 }
 
-function alone(records?: Records): Asking {
-  return { asker: new Asker(new Questions(records?.scope)), claims: new Claims() };
+function alone({ plan }: Run, records?: Records): Asking {
+  return { asker: new Asker(new Questions(records?.scope)), claims: new Claims(plan) };
 }
 
 /** Step 6; gives the outside checks that had to wait for records. */
@@ -68,6 +68,8 @@ export async function settleAll(
       claims.nextRow();
       return rules.settle();
     });
+    // What the last row has is kept too: others may come, with the same claims.
+    claims.nextRow();
     await asker.askRounds(all, records, limit);
     for (const rules of all) rules.tell();
     return ready;

@@ -36,6 +36,8 @@ export type ManyInputs = Omit<Inputs, 'itself'> & {
   readonly chunk?: number;
   readonly rowsBefore?: number;
   readonly claims?: ClaimStore;
+  /** Gives the number of each row as its turn comes, where rows are left out in between. Defaults to counting. */
+  readonly numberOf?: () => number;
   readonly itself?: (submission: unknown) => Reads | undefined;
 };
 
@@ -93,13 +95,18 @@ class Many {
   readonly #settings: Settings;
   readonly #countsStored: readonly string[];
   readonly #claims: Claims;
+  readonly #numberOf: () => number;
   #count: number;
   /** Done when the chunk before has settled. */
   #before: Promise<unknown> = Promise.resolve();
 
-  constructor(plan: Plan, { itself, rowsBefore = 0, claims, ...options }: ManyInputs & { readonly now: Date }) {
-    this.#claims = new Claims(claims);
+  constructor(
+    plan: Plan,
+    { itself, rowsBefore = 0, claims, numberOf = () => ++this.#count, ...options }: ManyInputs & { readonly now: Date },
+  ) {
+    this.#claims = new Claims(plan, claims);
     checkScope(plan, options.records);
+    this.#numberOf = numberOf;
     this.#plan = plan;
     this.#count = rowsBefore;
     this.#options = options;
@@ -132,7 +139,7 @@ class Many {
   #beginRow(submission: unknown): Row {
     const inputs = this.#options;
     const { given } = inputs;
-    const number = ++this.#count;
+    const number = this.#numberOf();
     if (typeof given !== 'function')
       return { number, submission, run: begin(this.#plan, submission, inputs, this.#settings), ready: [], isBroken: false };
     try {

@@ -59,7 +59,7 @@ export function leaveAllOpen(run: Run, { itself }: Inputs): void {
   const cause = new Error(
     `Intake "${name}" has rules that ask something, and was judged without asking; use judge or amend for a final verdict.`,
   );
-  if (record.length > 0) new RecordRules(run, record, itself, { claims: new Claims() }).leaveOpen('not-asked', cause);
+  if (record.length > 0) new RecordRules(run, record, itself, { claims: new Claims(run.plan) }).leaveOpen('not-asked', cause);
   for (const item of casesOutside(run)) leaveOpen(run, item, 'not-asked', cause);
 }
 

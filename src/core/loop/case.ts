@@ -1,4 +1,7 @@
-import type { EntryKey, Frame, UsePlan } from '../plan/plan.ts';
+import type { Why } from '../basics/verdict.ts';
+import type { Reads } from '../declared/rule.ts';
+import type { ConditionPlan, EntryKey, Frame, LookUpPlan, UsePlan } from '../plan/plan.ts';
+import type { Spot } from '../run/failures.ts';
 
 /** One use on one entry (or on the submission as a whole), while it is evaluated. */
 export interface Case {
@@ -6,4 +9,20 @@ export interface Case {
   /** The submission's frame, then that of each entry around the case. */
   readonly frames: readonly Frame[];
   readonly indexes: readonly EntryKey[];
+  /** What each condition came to when it was last looked at; of a judgement that is explained. */
+  guards?: Map<ConditionPlan, Guard>;
+}
+
+/** What a condition comes to. */
+export type Guard = 'holds' | 'fails' | Skipped | { readonly why: Why; readonly cause?: unknown };
+/** By what was absent, unsound or not found; the last is a finding, where nothing else settles the condition. */
+export interface Skipped {
+  readonly skipped: readonly Spot[];
+  readonly missing?: readonly Missing[];
+}
+/** A look-up `one` that found nothing, and whom it blames. */
+export interface Missing {
+  readonly lookUp: LookUpPlan;
+  readonly read: Reads;
+  readonly spots: readonly Spot[];
 }

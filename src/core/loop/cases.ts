@@ -10,8 +10,9 @@ import { keepFailure, keptFailure } from '../run/kept.ts';
 import { pointerOf, shownPointer } from '../run/places.ts';
 import { readEntry, readRoles, spotOf, Unread } from '../run/roles.ts';
 import type { Run } from '../run/run.ts';
-import type { Case } from './case.ts';
-import { type Guard, guardOf, NOTHING_FOUND } from './guard.ts';
+import type { Case, Guard } from './case.ts';
+import { guardOf, NOTHING_FOUND } from './guard.ts';
+import { tracedOf } from './traced.ts';
 
 // Step 5 of a judgement, and what the later steps share with it.
 
@@ -159,7 +160,7 @@ export function settle(run: Run, item: Case, read: Reads, found: Found, answer: 
   const { use } = item;
   if (answer instanceof Thrown) return leaveOpen(run, item, 'fault', answer.cause);
   const failing = use.definition.how === 'failing';
-  if (failing ? Array.isArray(answer) && answer.length === 0 : answer === true) return run.explain(use, stepOf(use), 'held');
+  if (failing ? Array.isArray(answer) && answer.length === 0 : answer === true) return explainCase(run, item, 'held', read, found);
   try {
     if (failing) {
       if (!Array.isArray(answer))
@@ -169,7 +170,7 @@ export function settle(run: Run, item: Case, read: Reads, found: Found, answer: 
       if (answer !== false) throw new TypeError(`Rule "${use.rule}" gave ${describe(answer)}, and not true or false.`);
       reportUse(run, item, read, found);
     }
-    run.explain(use, stepOf(use), 'failed');
+    explainCase(run, item, 'failed', read, found);
   } catch (cause) {
     leaveOpen(run, item, 'fault', cause);
   }
@@ -194,11 +195,16 @@ function failureOf(run: Run, use: UsePlan, read: Reads, found: Found, spots: rea
 
 export function leaveOpen(run: Run, item: Case, why: Why, cause?: unknown): void {
   run.leaveOpen(item.use, spotsOf(item), why, cause);
-  run.explain(item.use, stepOf(item.use), 'unsettled', why);
+  if (run.trace) run.explain(item.use, stepOf(item.use), 'unsettled', why, undefined, () => tracedOf(item));
 }
 
-export function skip(run: Run, { use }: Case, why: string, because?: readonly string[]): void {
-  run.explain(use, stepOf(use), 'skipped', why, because);
+export function skip(run: Run, item: Case, why: string, because?: readonly string[]): void {
+  if (run.trace) run.explain(item.use, stepOf(item.use), 'skipped', why, because, () => tracedOf(item));
+}
+
+function explainCase(run: Run, item: Case, outcome: 'held' | 'failed', read: Reads, found: Found): void {
+  if (run.trace || item.use.isTrial)
+    run.explain(item.use, stepOf(item.use), outcome, undefined, undefined, () => ({ ...tracedOf(item), seen: { read, found } }));
 }
 
 function stepOf(use: UsePlan): TraceLine['step'] {

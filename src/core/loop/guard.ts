@@ -1,27 +1,12 @@
-import type { Why } from '../basics/verdict.ts';
 import type { Found, Reads } from '../declared/rule.ts';
-import { type ConditionPlan, type LookUpPlan, Unstored } from '../plan/plan.ts';
+import { type ConditionPlan, Unstored } from '../plan/plan.ts';
 import { describe } from '../run/answer.ts';
-import type { Spot } from '../run/failures.ts';
 import { readRoles, spotOf, Unread } from '../run/roles.ts';
 import type { Run } from '../run/run.ts';
-import type { Case } from './case.ts';
+import type { Case, Guard } from './case.ts';
 
 // Evaluates the conditions that guard a rule. They are three-valued, and one that is unsettled stays so under `not`.
 
-/** What a condition comes to. */
-export type Guard = 'holds' | 'fails' | Skipped | { readonly why: Why; readonly cause?: unknown };
-/** By what was absent, unsound or not found; the last is a finding, where nothing else settles the condition. */
-export interface Skipped {
-  readonly skipped: readonly Spot[];
-  readonly missing?: readonly Missing[];
-}
-/** A look-up `one` that found nothing, and whom it blames. */
-export interface Missing {
-  readonly lookUp: LookUpPlan;
-  readonly read: Reads;
-  readonly spots: readonly Spot[];
-}
 export type ReadsCondition = Extract<ConditionPlan, { op: 'reads' }>;
 /** What look-ups found, or why there is nothing. */
 export type Finds = { readonly found: Found } | Exclude<Guard, string>;
@@ -34,10 +19,18 @@ export const WAITING = Object.freeze({ why: 'not-asked' }) satisfies Guard;
 
 /** All conditions of a use together. */
 export function guardOf(run: Run, item: Case, find: FindFor): Guard {
-  return item.use.when.length === 0 ? 'holds' : together(run, item.use.when, 'fails', item, find);
+  if (item.use.when.length === 0) return 'holds';
+  if (run.trace) item.guards = new Map();
+  return together(run, item.use.when, 'fails', item, find);
 }
 
 function evaluate(run: Run, condition: ConditionPlan, item: Case, find: FindFor): Guard {
+  const guard = evaluateOne(run, condition, item, find);
+  item.guards?.set(condition, guard);
+  return guard;
+}
+
+function evaluateOne(run: Run, condition: ConditionPlan, item: Case, find: FindFor): Guard {
   switch (condition.op) {
     case 'occasion':
       return condition.names.includes(run.settings.occasion) ? 'holds' : 'fails';

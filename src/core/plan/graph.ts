@@ -1,6 +1,6 @@
 import type { LookUpSpec } from '../declared/look-up.ts';
 import { leavesOf } from './leaves.ts';
-import type { LookUpPlan, Plan, RolePlan, UsePlan } from './plan.ts';
+import type { ConditionPlan, LookUpPlan, Plan, RolePlan, UsePlan } from './plan.ts';
 import { walkSteps } from './walk.ts';
 
 /** One use of a rule, and what it has to do with: the declared paths of fields, and the names of collections. */
@@ -13,6 +13,18 @@ export interface GraphRule {
   readonly reads: readonly string[];
   readonly blames: readonly string[];
   readonly asks: readonly string[];
+  /** The same without its conditions. */
+  readonly own: { readonly reads: readonly string[]; readonly asks: readonly string[] };
+  /** Its conditions, by their names among those of the graph. */
+  readonly when: readonly string[];
+}
+
+/** A condition that guards some rule. */
+export interface GraphCondition {
+  /** Its id, or the occasion or days that it names; with what it reads where several are alike. */
+  readonly name: string;
+  readonly reads: readonly string[];
+  readonly asks: readonly string[];
 }
 
 /** An intake's rules, fields and collections as data. */
@@ -20,6 +32,7 @@ export interface Graph {
   readonly name: string;
   readonly fields: readonly { readonly path: string; readonly kind: string; readonly isGiven: boolean }[];
   readonly collections: readonly string[];
+  readonly conditions: readonly GraphCondition[];
   readonly rules: readonly GraphRule[];
 }
 
@@ -31,15 +44,18 @@ export function graphOf(plan: Plan): Graph {
     walkSteps(part, (step) => {
       const { path } = step.place;
       fields.push({ path, kind: step.kind.name, isGiven: part === plan.given });
-      for (const { use, rule } of step.checks) rules.push({ use, rule, step: 'value', reads: [path], blames: [path], asks: [] });
+      for (const { use, rule } of step.checks)
+        rules.push({ use, rule, step: 'value', reads: [path], blames: [path], asks: [], own: { reads: [path], asks: [] }, when: [] });
     });
   }
-  for (const use of plan.uses) rules.push(ruleOf(use));
-  return { name: plan.name, fields, collections: plan.collections.map(({ name }) => name), rules };
+  const conditions = new Map<string, GraphCondition>();
+  for (const use of plan.uses) rules.push(ruleOf(use, conditions));
+  return { name: plan.name, fields, collections: plan.collections.map(({ name }) => name), conditions: [...conditions.values()], rules };
 }
 
-function ruleOf(use: UsePlan): GraphRule {
+function ruleOf(use: UsePlan, known: Map<string, GraphCondition>): GraphRule {
   const conditions = use.when.flatMap(leavesOf);
+  const own = { reads: unique(use.roles.flatMap(pathsOf)), asks: unique([...use.lookUps, ...use.tells].flatMap(collectionsOf)) };
   return {
     use: use.use,
     rule: use.rule,
@@ -47,7 +63,27 @@ function ruleOf(use: UsePlan): GraphRule {
     reads: unique([...use.roles, ...conditions.flatMap(({ roles }) => roles)].flatMap(pathsOf)),
     blames: unique(use.blamed.flatMap(pathsOf)),
     asks: unique([...use.lookUps, ...use.tells, ...conditions.flatMap(({ lookUps }) => lookUps)].flatMap(collectionsOf)),
+    own,
+    when: unique(use.when.flatMap((condition) => namesIn(condition, known))),
   };
+}
+
+/** The names of what a condition is made of; each is added to those that are known. */
+function namesIn(condition: ConditionPlan, known: Map<string, GraphCondition>): string[] {
+  if ('of' in condition) return [condition.of].flat().flatMap((member) => namesIn(member, known));
+  const reads = condition.op === 'reads' ? unique(condition.roles.flatMap(pathsOf)) : [];
+  const asks = condition.op === 'reads' ? unique(condition.lookUps.flatMap(collectionsOf)) : [];
+  const plain = plainName(condition);
+  const other = known.get(plain);
+  const name = other && other.reads.join() !== reads.join() ? `${plain} (${reads.join(', ')})` : plain;
+  known.set(name, { name, reads, asks });
+  return [name];
+}
+
+function plainName(condition: Exclude<ConditionPlan, { of: unknown }>): string {
+  if (condition.op === 'reads') return condition.definition.id;
+  if (condition.op === 'occasion') return condition.names.join(' or ');
+  return [condition.from && `from ${condition.from}`, condition.until && `until ${condition.until}`].filter(Boolean).join(' ');
 }
 
 function pathsOf(role: RolePlan): string[] {
@@ -63,24 +99,60 @@ function unique(names: readonly string[]): string[] {
   return [...new Set(names)];
 }
 
-/** The rules between fields, against records and outside as a Mermaid flowchart: fields lead to rules, rules to collections. */
-export function asMermaid({ fields, rules, collections }: Graph): string {
+/** Something drawn: a field, a condition, a rule or a collection. */
+export interface Drawn {
+  readonly id: string;
+  readonly sort: 'field' | 'condition' | 'rule' | 'collection';
+  readonly text: string;
+}
+/** What leads from where to where: fields to what reads them, conditions to the rules that they guard, both to what they ask. */
+export type DrawnLine = readonly [from: string, to: string];
+
+/** The nodes and lines of a graph, without rules about single values and what has to do with no other. */
+export function drawnOf({ fields, rules, conditions, collections }: Graph): {
+  readonly nodes: readonly Drawn[];
+  readonly lines: readonly DrawnLine[];
+} {
   const drawn = rules.filter(({ step }) => step !== 'value');
   const used = new Set(drawn.flatMap(({ reads }) => reads));
-  const id = (sort: string, names: readonly string[], name: string) => `${sort}${names.indexOf(name)}`;
-  const paths = fields.map(({ path }) => path);
+  const asked = new Set(drawn.flatMap(({ asks }) => asks));
+  const node = (sort: Drawn['sort'], text: string, key = text): Drawn => ({ id: `${sort} ${key}`, sort, text });
+  const asking = (from: string, { reads, asks }: GraphRule['own']): DrawnLine[] => [
+    ...reads.map((path) => [`field ${path}`, from] as const),
+    ...asks.map((name) => [from, `collection ${name}`] as const),
+  ];
+  return {
+    nodes: [
+      ...fields.filter(({ path }) => used.has(path)).map(({ path }) => node('field', path)),
+      ...conditions.map(({ name }) => node('condition', name)),
+      ...drawn.map(({ use }, at) => node('rule', use, String(at))),
+      ...collections.filter((name) => asked.has(name)).map((name) => node('collection', name)),
+    ],
+    lines: [
+      ...conditions.flatMap((condition) => asking(`condition ${condition.name}`, condition)),
+      ...drawn.flatMap(({ own, when }, at) => [
+        ...asking(`rule ${at}`, own),
+        ...when.map((name) => [`condition ${name}`, `rule ${at}`] as const),
+      ]),
+    ],
+  };
+}
+
+/** The rules between fields, against records and outside as a Mermaid flowchart. */
+export function asMermaid(graph: Graph): string {
+  const { nodes, lines } = drawnOf(graph);
+  const ids = new Map(nodes.map(({ id }, at) => [id, `n${at}`]));
   const quoted = (text: string) => `"${text.replaceAll('"', '#quot;')}"`;
+  const shapes = { field: ['[', ']'], condition: ['{{', '}}'], rule: ['([', '])'], collection: ['[(', ')]'] } as const;
   return [
     'flowchart LR',
-    ...paths.filter((path) => used.has(path)).map((path) => `  ${id('f', paths, path)}[${quoted(path)}]`),
-    ...drawn.map(({ use }, index) => `  r${index}([${quoted(use)}])`),
-    ...collections
-      .filter((name) => drawn.some(({ asks }) => asks.includes(name)))
-      .map((name) => `  ${id('c', collections, name)}[(${quoted(name)})]`),
-    ...drawn.flatMap(({ reads, asks }, index) => [
-      ...reads.map((path) => `  ${id('f', paths, path)} --> r${index}`),
-      ...asks.map((name) => `  r${index} -.-> ${id('c', collections, name)}`),
-    ]),
+    ...nodes.map(({ id, sort, text }) => `  ${ids.get(id)}${shapes[sort][0]}${quoted(text)}${shapes[sort][1]}`),
+    ...lines.map(([from, to]) => `  ${ids.get(from)} ${isDotted(from, to) ? '-.->' : '-->'} ${ids.get(to)}`),
     '',
   ].join('\n');
+}
+
+/** Whether a line is no reading of a field: a question to the store, or a condition in front of a rule. */
+export function isDotted(from: string, to: string): boolean {
+  return to.startsWith('collection ') || from.startsWith('condition ');
 }

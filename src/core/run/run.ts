@@ -154,15 +154,27 @@ export class Run {
     this.tried.push(tried);
   }
 
-  explain(info: UseInfo, step: TraceLine['step'], outcome: TraceLine['outcome'], why?: string, because?: readonly string[]): void {
+  /** @param more what the trace tells besides; worked out only where there is one */
+  explain(
+    info: UseInfo,
+    step: TraceLine['step'],
+    outcome: TraceLine['outcome'],
+    why?: string,
+    because?: readonly string[],
+    more?: () => Pick<TraceLine, 'entry' | 'conditions' | 'seen'>,
+  ): void {
     if (outcome === 'held') this.held(info);
-    this.trace?.push({
+    if (!this.trace) return;
+    const { seen, ...told } = more?.() ?? {};
+    const line: TraceLine = {
       rule: info.rule,
       use: info.use,
       step,
       outcome,
       ...(why !== undefined && { why }),
       ...(because && because.length > 0 && { because }),
-    });
+      ...told,
+    };
+    this.trace.push(seen ? Object.defineProperty(line, 'seen', { value: seen }) : line);
   }
 }

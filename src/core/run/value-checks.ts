@@ -3,6 +3,7 @@ import { describe, Thrown } from './answer.ts';
 import { factsOf } from './facts.ts';
 import type { Failure, Spot } from './failures.ts';
 import { keepFailure, keptFailure } from './kept.ts';
+import { shownPointer } from './places.ts';
 import type { Run } from './run.ts';
 import { isSound, valueIn } from './value.ts';
 
@@ -67,14 +68,14 @@ export function isHeld(
   answer: unknown,
 ): boolean {
   if (answer === true) {
-    if (run.trace || check.isTrial) run.explain(check, 'value', 'held');
+    if (run.trace || check.isTrial) explainCheck(run, check, 'held', value, step, indexes);
     return true;
   }
   try {
     if (answer instanceof Thrown) throw answer.cause;
     if (answer !== false) throw new TypeError(`Rule "${check.rule}" gave ${describe(answer)}, and not true or false.`);
     run.add((indexes.length === 0 && keptFailure(check)) || failureOf(run, check, value, step, indexes));
-    run.explain(check, 'value', 'failed');
+    if (run.trace) explainCheck(run, check, 'failed', value, step, indexes);
   } catch (cause) {
     run.leaveOpen(check, [{ place: step.place, indexes }], 'fault', cause);
     run.explain(check, 'value', 'unsettled', 'fault');
@@ -89,6 +90,20 @@ function failureOf(run: Run, check: ValueCheck, value: unknown, step: FieldStep,
   const words = definition.words?.(takes, read) ?? {};
   const failure: Failure = { info: check, spots: [blamed(check, value, step, indexes)], facts, words, labels: plan.labels };
   return plan.isFixed && !definition.entryOf && indexes.length === 0 ? keepFailure(check, failure) : failure;
+}
+
+function explainCheck(
+  run: Run,
+  check: ValueCheck,
+  outcome: 'held' | 'failed',
+  value: unknown,
+  { place }: FieldStep,
+  indexes: readonly EntryKey[],
+): void {
+  run.explain(check, 'value', outcome, undefined, undefined, () => ({
+    ...(indexes.length > 0 && { entry: shownPointer({ place, indexes }) }),
+    seen: { read: { field: value }, found: {} },
+  }));
 }
 
 /** The field, or the entry of a list that is at fault. */
