@@ -9,7 +9,9 @@ async function bundle() {
   const { exports, dependencies, peerDependencies } = JSON.parse(readFileSync(join(root, 'package.json'), 'utf8'));
   const outside = [...Object.keys(dependencies), ...Object.keys(peerDependencies)].filter((name) => name !== PARSER);
   const entries = Object.values(exports).flatMap((entry) => (entry.node ? [entry.node.replace(/^\.\/dist\/node\/|\.js$/g, '')] : []));
-  const input = Object.fromEntries([...entries, 'cli/main'].map((entry) => [entry, join(root, 'src', `${entry}.ts`)]));
+  const input = Object.fromEntries(
+    [...entries, 'cli/main', 'cli/serve/bench/process', 'cli/screening/thread'].map((entry) => [entry, join(root, 'src', `${entry}.ts`)]),
+  );
   await build({
     root,
     configFile: false,

@@ -1,7 +1,7 @@
 // npm run screenshots: the pictures in docs/screenshots, made anew from the demo data.
 // Needs Debian's chromium, xvfb, xterm and imagemagick.
 import { spawn, spawnSync } from 'node:child_process';
-import { copyFileSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { copyFileSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from 'playwright-core';
@@ -22,6 +22,8 @@ const only = process.argv[2];
 if (!only || only === 'terminal') terminals();
 if (!only || only === 'pages') await pages();
 if (!only || only === 'bench') await bench();
+if (!only || only === 'workbench') await workbench();
+if (!only || only === 'screening') await screening();
 if (!only || only === 'description') await description();
 
 function terminals() {
@@ -122,7 +124,6 @@ async function pages() {
   }
 }
 
-/** The ratios of the last `npm run bench -- --save` as a chart: a bar beside its target. */
 /** The page that tells people of an intake. */
 async function description() {
   const file = join(mkdtempSync(join(tmpdir(), 'jestril-page-')), 'booking.html');
@@ -138,6 +139,77 @@ async function description() {
   }
 }
 
+/** The page of a screening of made-up vessels, every so many of which are not as they should be. */
+async function screening() {
+  const at = mkdtempSync(join(tmpdir(), 'jestril-screening-'));
+  const letters = 'ABCDEFGHIJKLMNOPQRSTUVWXYZ';
+  const rows = Array.from({ length: 40_000 }, (_, number) => ({
+    mark: `V${letters[Math.floor((number % 39_500) / 9973)]}-${String((number % 39_500) % 9973).padStart(4, '0')}`,
+    name: 'Tern',
+    lengthOverall: 6,
+    beam: 4,
+    electric: false,
+    insuredUntil: '2032-01-15',
+    skipper: { email: 'liv@fjordmail.example' },
+    ...(number % 37 === 5 && { lengthOverall: 1.5 }),
+    ...(number > 24_000 && number % 5 === 0 && { insuredUntil: '2031-04-19' }),
+    ...(number % 211 === 0 && { name: ' ' }),
+  }));
+  writeFileSync(join(at, 'vessels.ndjson'), rows.map((row) => `${JSON.stringify(row)}\n`).join(''));
+  const marina = join(root, 'examples/marina');
+  const flags = ['--intake', 'vessel-registration', '--records', join(marina, 'data/records.json'), '--now', '2031-04-20T08:00:00Z'];
+  const args = ['screen', 'start', join(marina, 'index.ts'), 'vessels.ndjson', '--to', 'screened', '--range-bytes', '100000', ...flags];
+  spawnSync('node', [join(root, 'bin/jestril.js'), ...args], { cwd: at, stdio: ['ignore', 'ignore', 'inherit'] });
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(`file://${join(at, 'screened/index.html')}`);
+    await page.screenshot({ path: join(folder, 'screening.png') });
+  } finally {
+    await browser.close();
+    rmSync(at, { recursive: true, force: true });
+  }
+}
+
+/** The workbench on the marina. */
+async function workbench() {
+  const marina = 'examples/marina';
+  const flags = ['--records', `${marina}/data/records.json`, '--given', `${marina}/data/caller.json`, '--now', '2031-04-20T08:00:00Z'];
+  const server = spawn('node', ['bin/jestril.js', 'serve', `${marina}/index.ts`, '--port', PORT, ...flags], { cwd: root });
+  await new Promise((resolve) => server.stdout.once('data', resolve));
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
+  const judged = async (options) => {
+    const page = await browser.newPage(options);
+    await page.goto(`http://127.0.0.1:${PORT}/`);
+    await page.click('text=Cases');
+    await page.click('.cases .open >> nth=1');
+    await page.locator('.verdict.rejected[aria-busy="false"]').waitFor();
+    return page;
+  };
+  try {
+    const page = await judged({ viewport: { width: 1280, height: 800 } });
+    await page.click('#tab-why');
+    await page.screenshot({ path: join(folder, 'workbench.png') });
+    await page.click('#tab-cases');
+    await page.click('.cases .open >> nth=0');
+    await page.locator('.verdict.accepted[aria-busy="false"]').waitFor();
+    await page.click('#tab-what-if');
+    await page.getByLabel('at another moment').fill('2031-05-16');
+    await page.locator('.pair').waitFor();
+    await page.locator('.strip li').first().waitFor();
+    await page.screenshot({ path: join(folder, 'workbench-what-if.png') });
+    const narrow = await judged({ viewport: { width: 390, height: 844 }, colorScheme: 'dark' });
+    await narrow.click('#tab-why');
+    await narrow.locator('.result').scrollIntoViewIfNeeded();
+    await narrow.evaluate(() => document.querySelector('.result').scrollIntoView());
+    await narrow.screenshot({ path: join(folder, 'workbench-narrow.png') });
+  } finally {
+    await browser.close();
+    server.kill('SIGINT');
+  }
+}
+
+/** The ratios of the last `npm run bench -- --save` as a chart: a bar beside its target. */
 async function bench() {
   const rows = JSON.parse(readFileSync(join(root, 'bench/ratios.json'), 'utf8')).filter(({ target }) => target !== undefined);
   const width = ({ value, target }) => Math.min(100, (value / target) * 50);

@@ -31,6 +31,7 @@ export function build() {
   rmSync(join(root, 'dist'), { recursive: true, force: true });
   run('node', [program('typescript/bin/tsc'), '-p', 'tsconfig.build.json']);
   run('node', ['scripts/bundle.mjs']);
+  run('node', [program('vite/bin/vite.js'), 'build', '--config', 'src/workbench/page/vite.config.mjs']);
 }
 
 function newest(folder) {

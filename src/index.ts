@@ -11,7 +11,7 @@ export type { Amended } from './core/changes/amend.ts';
 export type { StoredAmendment, StoredVerdict } from './core/races/store.ts';
 export type { Counts, Judged, JudgedRows } from './core/judging/judged-rows.ts';
 export type { Submissions } from './core/judging/judge-many.ts';
-export { asMermaid, type Graph, type GraphRule } from './core/plan/graph.ts';
+export { asMermaid, type Graph, type GraphCondition, type GraphRule } from './core/plan/graph.ts';
 export type { Texts } from './core/basics/text.ts';
 
 // kinds
@@ -145,7 +145,19 @@ export {
 } from './core/rules/condition.ts';
 
 // what judging gives
-export type { Circumstances, Finding, Place, Scalar, Trace, TraceLine, Trial, Unsettled, Verdict, Why } from './core/basics/verdict.ts';
+export type {
+  Circumstances,
+  Finding,
+  Place,
+  Scalar,
+  Trace,
+  TracedCondition,
+  TraceLine,
+  Trial,
+  Unsettled,
+  Verdict,
+  Why,
+} from './core/basics/verdict.ts';
 export type { Catalogue } from './core/messages/catalogues/catalogue.ts';
 export { asCompact, asLines, asText, byPlace, type CompactFinding } from './core/messages/renderers.ts';
 export type { Json } from './core/plan/inspect.ts';

@@ -8,11 +8,15 @@ import { exportCommand } from './export/command.ts';
 import { graphCommand } from './graph/command.ts';
 import { newCommand } from './new/command.ts';
 import { proveCommand } from './prove/command.ts';
+import { screenCommand } from './screen/command.ts';
+import { serveCommand } from './serve/command.ts';
 
 /** Every command, in the order in which help lists them. */
 export const COMMANDS = [
   newCommand,
   checkCommand,
+  screenCommand,
+  serveCommand,
   proveCommand,
   describeCommand,
   graphCommand,

@@ -35,14 +35,19 @@ function endOfString(text: string, from: number): number {
 
 /** The members of all objects in a value, however deep it is. */
 export function membersOf(value: unknown): number {
+  if (typeof value !== 'object' || value === null) return 0;
   let members = 0;
-  const waiting: unknown[] = [value];
-  while (waiting.length > 0) {
-    const next = waiting.pop();
-    if (typeof next !== 'object' || next === null) continue;
-    const inside = Array.isArray(next) ? next : Object.values(next);
-    if (!Array.isArray(next)) members += inside.length;
-    for (const inner of inside) if (typeof inner === 'object') waiting.push(inner);
+  const waiting: object[] = [value];
+  for (let next = waiting.pop(); next !== undefined; next = waiting.pop()) {
+    if (Array.isArray(next)) {
+      for (const inner of next) if (typeof inner === 'object' && inner !== null) waiting.push(inner);
+    } else {
+      for (const name in next) {
+        members += 1;
+        const inner: unknown = (next as { readonly [name: string]: unknown })[name];
+        if (typeof inner === 'object' && inner !== null) waiting.push(inner);
+      }
+    }
   }
   return members;
 }

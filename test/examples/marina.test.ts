@@ -4,6 +4,7 @@ import * as marina from '@pellwick/marina';
 import { describeProof } from 'jestril/jest';
 import { memoryRecords } from 'jestril/memory';
 import { prove, type Subject } from 'jestril/proof';
+import { proofs as ofCases } from '../../examples/marina/index.cases.proof.ts';
 import { proofs } from '../../examples/marina/proof.ts';
 import { blamesOf } from '../support/judging.ts';
 
@@ -76,6 +77,8 @@ describe('an owner’s sign-up', () => {
   });
 });
 
+// What was kept in the workbench.
+for (const subject of ofCases) describeProof(subject, { gapsAllowed: 'all' });
 for (const subject of proofs.filter((each) => 'rejects' in each && each.rejects.length > 0)) describeProof(subject);
 
 test('staff may stay longer: proved by a submission of its own', async () => {

@@ -18,7 +18,7 @@ export function commandIn() {
     },
     jestril(args: readonly string[], input = '', cwd = process.cwd()) {
       const command = join(process.cwd(), 'bin/jestril.js');
-      const { status, stdout, stderr } = spawnSync('node', [command, ...args], { input, encoding: 'utf8', cwd });
+      const { status, stdout, stderr } = spawnSync('node', [command, ...args], { input, encoding: 'utf8', cwd, maxBuffer: 1e9 });
       return { status, stdout: stdout.replaceAll(folder, ''), stderr: stderr.replaceAll(folder, '') };
     },
   };

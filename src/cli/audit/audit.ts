@@ -109,7 +109,7 @@ class Audit {
     const key = this.#plan.storedIn?.key ?? ['id'];
     for await (const { row, verdict } of this.#judged(batches, key)) {
       progress.read(1);
-      progress.judged();
+      progress.judged(1);
       this.#count(row, key, verdict);
     }
     progress.end();

@@ -105,7 +105,7 @@ function ownNames(): { [name: string]: string } {
 }
 
 /** The folder of the command's own package. */
-function packageRoot(): string {
+export function packageRoot(): string {
   return dirname(createRequire(import.meta.url).resolve('jestril/package.json'));
 }
 

@@ -1,18 +1,22 @@
 import { stat } from 'node:fs/promises';
+import { type Counts, Summary } from '../../screening/summary.ts';
 import type { Context } from '../basics/context.ts';
 import { type LoadedIntake, loadIntake } from '../basics/loading.ts';
 import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
-import { type Look, lookOf } from '../basics/terminal.ts';
+import { lookOf } from '../basics/terminal.ts';
 import { fieldsByColumn, strangersAmong } from '../reading/columns.ts';
-import type { Datum, Format } from '../reading/data.ts';
-import { readData } from '../reading/read-data.ts';
+import type { Format } from '../reading/data.ts';
+import { piecesOf } from '../reading/pieces.ts';
 import { STDIN } from '../reading/text-in.ts';
 import { type JudgingFlags, type Settings, settingsFor } from '../records/settings.ts';
-import { Explainer, Overheard } from './explain.ts';
-import { asJson, asText } from './print.ts';
+import { claimsOf } from '../screening/claims-of.ts';
+import { judgedInOrder } from '../screening/in-order.ts';
+import { type Judges, judgesHere, judgesInThreads } from '../screening/judges.ts';
+import { PieceJudge, type Telling } from '../screening/piece-judge.ts';
+import { RejectedFile } from '../screening/rejected.ts';
+import type { Task } from '../screening/task.ts';
+import { asJson, asText } from '../telling/print.ts';
 import { type Progress, progressOf } from './progress.ts';
-import { RejectedRows } from './rejected.ts';
-import { type Counts, Summary } from './summary.ts';
 
 export interface CheckFlags extends JudgingFlags {
   readonly intake?: string;
@@ -24,105 +28,101 @@ export interface CheckFlags extends JudgingFlags {
   readonly explain?: boolean;
   readonly quiet?: boolean;
   readonly rejected?: string;
+  readonly workers?: number;
   readonly format: 'text' | 'json';
 }
 
 /**
  * Judges every submission in the data files, all of them together, so that what two of them want is told of the second.
  */
-export async function check(modulePath: string, dataPaths: readonly string[], flags: CheckFlags, context: Context): Promise<Exit> {
+export async function check(modulePath: string, dataPaths: readonly string[], given: CheckFlags, context: Context): Promise<Exit> {
   if (dataPaths.filter((path) => path === STDIN).length > 1) throw new Misuse('Standard input (-) can be named once.');
-  const intake = await loadIntake(modulePath, flags.intake);
+  const intake = await loadIntake(modulePath, given.intake);
+  // All rows are judged at one moment, wherever they are.
+  const flags = { ...given, now: given.now ?? new Date().toISOString() };
   const settings = await settingsFor(intake, flags, context);
   try {
-    return await new Check(intake, flags, context, settings).run(dataPaths);
+    const judges = await judgesFor(modulePath, intake, flags, settings, context);
+    try {
+      return await new Check(intake, flags, context, judges).run(dataPaths);
+    } finally {
+      await judges.close();
+    }
   } finally {
     await settings.close();
   }
+}
+
+async function judgesFor(
+  module: string,
+  intake: LoadedIntake,
+  flags: CheckFlags,
+  { options }: Settings,
+  { stdout }: Context,
+): Promise<Judges> {
+  const { workers = 1, quiet, rejected, amends = false, explain = false, format } = flags;
+  const telling: Omit<Telling, 'look'> = { ...(!quiet && { format }), rejected: rejected !== undefined, amends, explain };
+  if (workers === 1) return judgesHere(new PieceJudge(intake, options, { ...telling, look: lookOf(stdout) }));
+  const terminal = { isTTY: stdout.isTTY === true, ...(stdout.columns !== undefined && { columns: stdout.columns }) };
+  return judgesInThreads(workers, intake, { module, intake: intake.name, flags, telling, terminal });
 }
 
 class Check {
   readonly #intake: LoadedIntake;
   readonly #flags: CheckFlags;
   readonly #context: Context;
-  readonly #settings: Settings;
-  readonly #look: Look;
+  readonly #judges: Judges;
   readonly #summary = new Summary();
-  readonly #rejected: RejectedRows | undefined;
-  readonly #overheard: Overheard | undefined;
-  #waiting: Datum[] = [];
+  readonly #rejected: RejectedFile | undefined;
   #as: 'json' | 'form' | undefined;
   #progress: Progress | undefined;
+  #isStopped = false;
 
-  constructor(intake: LoadedIntake, flags: CheckFlags, context: Context, settings: Settings) {
+  constructor(intake: LoadedIntake, flags: CheckFlags, context: Context, judges: Judges) {
     this.#intake = intake;
     this.#flags = flags;
     this.#context = context;
-    this.#settings = settings;
-    this.#look = lookOf(context.stdout);
+    this.#judges = judges;
     this.#as = flags.as;
-    this.#rejected = flags.rejected === undefined ? undefined : new RejectedRows(flags.rejected);
-    this.#overheard = flags.explain ? new Overheard() : undefined;
+    this.#rejected = flags.rejected === undefined ? undefined : new RejectedFile(flags.rejected);
   }
 
   async run(paths: readonly string[]): Promise<Exit> {
-    const { format, explain } = this.#flags;
-    const printer = format === 'json' ? asJson : asText(this.#look);
-    const explainer = explain ? new Explainer(this.#intake, this.#settings.options.given) : undefined;
-    this.#progress = progressOf(
-      await sizeOf(paths),
-      process.stderr.isTTY === true && (this.#flags.quiet === true || this.#context.stdout.isTTY !== true),
-    );
-    for await (const { datum, verdict } of this.#judged(paths)) {
-      if (verdict) this.#summary.add(datum.origin, verdict);
-      else this.#summary.unreadable();
-      this.#context.note(exitOf(this.#summary.counts));
-      this.#progress.judged();
-      if (verdict?.outcome !== 'accepted') this.#rejected?.add(datum, verdict);
-      if (this.#flags.quiet) continue;
-      const explained =
-        verdict && explainer?.explain('submission' in datum ? datum.submission : undefined, verdict, this.#overheard?.take() ?? []);
-      const waiting = this.#context.out(printer.told({ datum, ...(verdict && { verdict }), ...(explained && { explained }) }));
-      if (waiting) await waiting;
+    const { quiet, format } = this.#flags;
+    const printer = format === 'json' ? asJson : asText(lookOf(this.#context.stdout));
+    const isShown = process.stderr.isTTY === true && (quiet === true || this.#context.stdout.isTTY !== true);
+    this.#progress = progressOf(await sizeOf(paths), isShown);
+    const stop = () => {
+      this.#isStopped = true;
+      this.#context.warn('\nStopping after what is begun; again to stop at once.\n');
+    };
+    process.once('SIGINT', stop);
+    const claims = await claimsOf(this.#intake);
+    try {
+      for await (const { judged } of judgedInOrder(this.#tasks(paths), this.#judges, claims.store)) {
+        this.#summary.take(judged.summed);
+        this.#context.note(exitOf(this.#summary.counts));
+        this.#progress.judged(judged.rows);
+        await this.#rejected?.add(judged.rejected);
+        await this.#context.out(judged.told);
+      }
+    } finally {
+      process.off('SIGINT', stop);
+      claims.close();
+      this.#progress.end();
     }
-    this.#progress.end();
     await this.#rejected?.end();
     await this.#context.out(printer.end(this.#summary));
+    if (this.#isStopped) this.#context.warn('Stopped: what was read so far is told above.\n');
     return exitOf(this.#summary.counts);
   }
 
-  /** Every piece of data, in order, with its verdict unless it is unreadable. */
-  async *#judged(paths: readonly string[]) {
-    const { options } = this.#settings;
-    const records = options.records && this.#overheard ? this.#overheard.listeningTo(options.records) : options.records;
-    // How values are read is known once the first of them is.
-    const submissions = this.#submissions(paths);
-    const first = await submissions.next();
-    const as = this.#as ?? 'json';
-    const all = { ...options, ...(records && { records }), as, ...(this.#flags.explain && { explain: true, chunk: 1 }) };
-    const verdicts = this.#flags.amends
-      ? this.#amended(resumed(first, submissions), all)
-      : (this.#intake.judgeMany(resumed(first, submissions), all as never) as AsyncIterable<{ readonly verdict: never }>);
-    for await (const { verdict } of verdicts) {
-      yield* this.#unreadable();
-      yield { datum: this.#waiting.shift() as Datum, verdict };
-    }
-    yield* this.#unreadable();
-  }
-
-  /** Changes to stored records, one after the other. */
-  async *#amended(submissions: AsyncIterable<unknown>, options: object) {
-    for await (const submission of submissions) {
-      const { stored, change, itself } = submission as Change;
-      yield { verdict: await this.#intake.amend(stored, change, { ...options, ...(itself && { itself }) } as never) };
-    }
-  }
-
-  async *#submissions(paths: readonly string[]): AsyncGenerator<unknown> {
+  async *#tasks(paths: readonly string[]): AsyncGenerator<Task> {
     const { input, delimiter, header } = this.#flags;
     const { pathOf, isField } = fieldsByColumn(this.#intake);
+    let rowsBefore = 0;
     for (const path of paths) {
-      const data = readData(path, this.#context.stdin, {
+      const pieces = piecesOf(path, this.#context.stdin, {
         input,
         pathOf,
         isField,
@@ -131,16 +131,18 @@ class Check {
         read: (bytes) => this.#progress?.read(bytes),
         begun: ({ name, format, columns, delimiter: found }) => {
           this.#readAs(format, name);
-          this.#rejected?.begin(format, columns, found);
+          this.#rejected?.begin({ format, ...(columns && { columns }), ...(found !== undefined && { delimiter: found }) });
           const strangers = columns && strangersAmong(this.#intake, name, columns.paths);
           if (strangers) this.#context.warn(strangers);
         },
       });
-      for await (const read of data) {
-        const datum = this.#flags.amends ? asChange(read) : read;
-        this.#waiting.push(datum);
-        if ('submission' in datum) yield datum.submission;
+      let rows = 0;
+      for await (const piece of pieces) {
+        if (this.#isStopped) return;
+        yield { piece, rowsBefore: rowsBefore + piece.rowsBefore, as: this.#as ?? 'json' };
+        rows += piece.rows;
       }
+      rowsBefore += rows;
     }
   }
 
@@ -153,17 +155,6 @@ class Check {
       throw new Misuse(`${name} is read otherwise than the file before it; check them one after the other.`);
     this.#as = as;
   }
-
-  /** What is unreadable, up to the next submission. */
-  *#unreadable(): Generator<{ readonly datum: Datum; readonly verdict?: never }> {
-    while (this.#waiting[0] && !('submission' in this.#waiting[0])) yield { datum: this.#waiting.shift() as Datum };
-  }
-}
-
-async function* resumed<T>(first: IteratorResult<T, unknown>, rest: AsyncGenerator<T>): AsyncGenerator<T> {
-  if (first.done) return;
-  yield first.value;
-  yield* rest;
 }
 
 /** Bytes of all files; `undefined` where one is a pipe. */
@@ -172,25 +163,7 @@ async function sizeOf(paths: readonly string[]): Promise<number | undefined> {
   return sizes.every((each) => each?.isFile()) ? sizes.reduce((sum, each) => sum + (each?.size ?? 0), 0) : undefined;
 }
 
-function exitOf({ rejected, undecided, unreadable }: Counts): Exit {
+export function exitOf({ rejected, undecided, unreadable }: Counts): Exit {
   if (unreadable > 0) return EXIT.misuse;
   return rejected > 0 ? EXIT.rejected : undecided > 0 ? EXIT.undecided : EXIT.accepted;
-}
-
-/** A row of `--amends`. */
-interface Change {
-  readonly stored: object;
-  readonly change: unknown;
-  readonly itself?: object;
-}
-
-function asChange(datum: Datum): Datum {
-  const { stored, change } = (('submission' in datum && datum.submission) || {}) as Partial<Change>;
-  if (!('submission' in datum) || (typeof stored === 'object' && stored !== null && change !== undefined)) return datum;
-  const { origin, raw } = datum;
-  return {
-    origin,
-    raw,
-    unreadable: 'no change: with --amends each row is { "stored": { … }, "change": { … } }, and "itself" with the key',
-  };
 }

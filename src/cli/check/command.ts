@@ -1,6 +1,6 @@
 import { type Command, Option } from 'commander';
 import type { Context } from '../basics/context.ts';
-import { FAILED, formatFlag, intakeFlag, judgingFlags, MISUSE, MODULE, moreHelp } from '../basics/flags.ts';
+import { FAILED, formatFlag, intakeFlag, judgingFlags, MISUSE, MODULE, moreHelp, wholeNumber } from '../basics/flags.ts';
 import type { Exit } from '../basics/misuse.ts';
 import type { CheckFlags } from './check.ts';
 
@@ -29,6 +29,11 @@ export function checkCommand(program: Command, context: Context, run: (work: () 
     .option('--amends', 'each row is a change: { "stored": { … }, "change": { … }, "itself": { … } }')
     .option('--explain', 'tell what became of every rule, what it read and what it asked')
     .option('--rejected <file>', 'write the rows that are not accepted there, as they came, with what was found beside them')
+    .option(
+      '--workers <number>',
+      'threads that judge side by side (with the package piscina); the verdicts and their order are the same',
+      wholeNumber,
+    )
     .option('--quiet', 'tell the summary only')
     .option('--watch', 'judge again whenever the module or the data change');
   formatFlag(command);

@@ -3,7 +3,7 @@ import { SingleBar } from 'cli-progress';
 /** Tells how far a long run is, on a terminal only. */
 export interface Progress {
   read(bytes: number): void;
-  judged(): void;
+  judged(rows: number): void;
   end(): void;
 }
 
@@ -43,8 +43,8 @@ export function progressOf(total: number | undefined, isShown: boolean): Progres
       }
       bar?.update(bytes, { rows: rows.toLocaleString('en'), rate: rate() });
     },
-    judged() {
-      rows++;
+    judged(more) {
+      rows += more;
     },
     end: () => bar?.stop(),
   };

@@ -1,6 +1,6 @@
-import { type CsvError, type Info, parse } from 'csv-parse';
+import type { CsvError } from 'csv-parse';
+import { parse } from 'csv-parse/sync';
 import { formObject } from '../../forms/form.ts';
-import { Misuse } from '../basics/misuse.ts';
 import { KEPT_APART } from './apart.ts';
 import type { Datum } from './data.ts';
 
@@ -41,67 +41,94 @@ export interface Columns {
 /** Finds the field of a column by its path, or by a label in some language. */
 export type PathOf = (column: string) => string;
 
-/**
- * Reads the rows of a CSV text (RFC 4180) as forms: a header names the fields by path (`crew.0.name`) or label. A row with more or fewer
- * cells than the header is unreadable, and does not stop the others.
- *
- * @param begun told the columns, once they are known
- */
-export async function* csvIn(
-  file: string,
-  texts: AsyncIterable<string>,
-  first: string,
-  { delimiter = delimiterIn(firstLineOf(first)), header: given }: CsvForm,
-  pathOf: PathOf,
-  begun: (columns: Columns) => void,
-): AsyncGenerator<Datum> {
-  const parser = parse({ delimiter, info: true, relax_column_count: true, skip_empty_lines: true });
-  const feeding = feed(texts, parser);
-  let columns = given && columnsOf(given, pathOf, begun);
+/** The columns of a header. */
+export function columnsIn(header: readonly string[], pathOf: PathOf): Columns {
+  const names = header.map((name) => name.trim());
+  return { header, paths: names.map((name) => (KEPT_APART.has(name) ? undefined : pathOf(name))) };
+}
+
+/** The cells of the first row of a text. */
+export function headerIn(text: string, delimiter: string | undefined): readonly string[] {
+  return recordsIn(text, delimiter).records[0] ?? [];
+}
+
+interface Parsed {
+  readonly records: readonly (readonly string[])[];
+  /** Where the text stops being CSV, and why. */
+  readonly problem?: { readonly line: number; readonly told: string };
+}
+
+function recordsIn(text: string, delimiter: string | undefined): Parsed {
+  const records: string[][] = [];
   try {
-    for await (const each of parser as AsyncIterable<{ readonly record: string[]; readonly info: Info }>) {
-      const { record, info } = each;
-      if (!columns) {
-        columns = columnsOf(record, pathOf, begun);
-        continue;
-      }
-      const { header, paths } = columns;
-      // The parser counts the line that a row ends in.
-      const line = info.lines - record.reduce((breaks, cell) => breaks + cell.split('\n').length - 1, 0);
-      const origin = { file, line };
-      if (record.length !== header.length) {
-        const problem = `${record.length === 1 ? '1 cell' : `${record.length} cells`} where the header has ${header.length}`;
-        yield { origin, raw: record, unreadable: problem };
-      } else {
-        const named = record.flatMap((cell, at) => (paths[at] === undefined ? [] : [[paths[at], cell] as const]));
-        yield { origin, raw: record, submission: formObject(named) };
-      }
-    }
-    await feeding;
+    parse(text, {
+      ...(delimiter !== undefined && { delimiter }),
+      relax_column_count: true,
+      skip_empty_lines: true,
+      on_record: (each) => {
+        // What was read before a mistake stays read.
+        records.push(each as string[]);
+        return null;
+      },
+    });
+    return { records };
   } catch (cause) {
     const { code, message, lines } = cause as CsvError & { readonly lines: number };
     if (!code?.startsWith('CSV_')) throw cause;
-    yield { origin: { file, line: lines }, raw: [], unreadable: `not CSV: ${toldOf(message)}` };
-  }
-  if (!columns) throw new Misuse(`${file} is empty; a CSV file begins with the names of its columns.`);
-}
-
-async function feed(texts: AsyncIterable<string>, parser: ReturnType<typeof parse>): Promise<void> {
-  try {
-    for await (const text of texts) {
-      if (!parser.write(text)) await new Promise((resolve) => parser.once('drain', resolve));
-    }
-    parser.end();
-  } catch (cause) {
-    parser.destroy(cause as Error);
+    return { records, problem: { line: lines, told: `not CSV: ${toldOf(message)}` } };
   }
 }
 
-function columnsOf(header: readonly string[], pathOf: PathOf, begun: (columns: Columns) => void): Columns {
-  const names = header.map((name) => name.trim());
-  const columns = { header, paths: names.map((name) => (KEPT_APART.has(name) ? undefined : pathOf(name))) };
-  begun(columns);
-  return columns;
+/**
+ * Reads the rows of a CSV text (RFC 4180) as forms: the columns are named by path (`crew.0.name`) or label. A row with more or fewer cells
+ * than the header is unreadable, and does not stop the others.
+ *
+ * @param linesBefore lines of the file before the text
+ */
+export function* csvIn(
+  file: string,
+  text: string,
+  { header, paths }: Columns,
+  delimiter: string | undefined,
+  linesBefore: number,
+): Generator<Datum> {
+  const { records, problem } = recordsIn(text, delimiter);
+  const lines = linesOfRows(text);
+  for (const [at, record] of records.entries()) {
+    const line = linesBefore + (lines[at] ?? lines.length) + 1;
+    const origin = { file, line };
+    if (record.length !== header.length) {
+      const cells = record.length === 1 ? '1 cell' : `${record.length} cells`;
+      yield { origin, raw: record, unreadable: `${cells} where the header has ${header.length}` };
+    } else yield { origin, raw: record, submission: formObject(named(record, paths)) };
+  }
+  if (problem) yield { origin: { file, line: linesBefore + problem.line }, raw: [], unreadable: problem.told };
+}
+
+/** The lines in which the rows of a text begin, counted from 0. A line break between quotes begins no row, and an empty line is none. */
+function linesOfRows(text: string): number[] {
+  const lines: number[] = [];
+  let [line, start, begun, isQuoted] = [0, 0, 0, false];
+  let quote = text.indexOf('"');
+  for (let at = text.indexOf('\n'); start < text.length; at = text.indexOf('\n', at + 1)) {
+    const end = at < 0 ? text.length : at;
+    for (; quote >= 0 && quote < end; quote = text.indexOf('"', quote + 1)) isQuoted = !isQuoted;
+    const isEmpty = begun === line && (end === start || (end === start + 1 && text[start] === '\r'));
+    line += 1;
+    start = end + 1;
+    if (isQuoted && at >= 0) continue;
+    if (!isEmpty) lines.push(begun);
+    begun = line;
+    if (at < 0) break;
+  }
+  return lines;
+}
+
+function* named(record: readonly string[], paths: Columns['paths']): Generator<readonly [string, string]> {
+  for (let at = 0; at < record.length; at++) {
+    const path = paths[at];
+    if (path !== undefined) yield [path, record[at] as string];
+  }
 }
 
 /** What the parser says, without its names for things. */

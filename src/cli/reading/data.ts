@@ -1,11 +1,6 @@
-/** Where a piece of data stands. */
-export interface Origin {
-  readonly file: string;
-  /** Counted from 1. */
-  readonly line?: number;
-  /** Of a list in one JSON text: which of its entries, counted from 1. */
-  readonly entry?: number;
-}
+import type { Origin } from '../../screening/summary.ts';
+
+export type { Origin };
 
 /** One submission, or a place in the data that holds none. */
 export type Datum = { readonly origin: Origin; readonly raw: Raw } & (

@@ -14,13 +14,16 @@ export interface Opened {
   readonly stream: Readable;
 }
 
+/** Bytes read at a time: what is cut into rows should be large. */
+const AT_ONCE = 1_000_000;
+
 /** Opens a file, a pipe with a name or standard input. */
-export async function open(path: string, stdin: Readable): Promise<Opened> {
+export async function open(path: string, stdin: Readable, atOnce = AT_ONCE): Promise<Opened> {
   if (path === STDIN) return { name: 'standard input', size: undefined, stream: stdin };
   const found = await stat(path).catch(() => undefined);
   if (!found) throw new Misuse(`There is no file ${path}.`);
   if (found.isDirectory()) throw new Misuse(`${path} is a folder; name the files in it.`);
-  return { name: path, size: found.isFile() ? found.size : undefined, stream: createReadStream(path) };
+  return { name: path, size: found.isFile() ? found.size : undefined, stream: createReadStream(path, { highWaterMark: atOnce }) };
 }
 
 /** Bytes that are no text of the encoding. */
@@ -78,28 +81,37 @@ function wholeBefore(encoding: string, bytes: Buffer): string {
   return at < 0 ? '' : text.slice(0, at);
 }
 
-export interface Line {
-  readonly number: number;
-  readonly text: string;
+/**
+ * The bytes of a stream as UTF-8: as they come, or made of UTF-16 where a byte order mark says so. The mark is no part of them.
+ *
+ * @param read told how many bytes were read
+ * @throws NotText where what should be UTF-16 is none; whether UTF-8 is sound shows where it is read
+ */
+export async function* utf8In(stream: Readable, read: (bytes: number) => void = () => undefined): AsyncGenerator<Uint8Array> {
+  let decoder: TextDecoder | undefined;
+  let held: Buffer | undefined = Buffer.alloc(0);
+  for await (const piece of stream) {
+    const bytes = piece as Buffer;
+    read(bytes.length);
+    if (held) {
+      const next: Buffer = held.length > 0 ? Buffer.concat([held, bytes]) : bytes;
+      held = next;
+      // A mark takes two bytes or three.
+      if (next.length < 3) continue;
+      held = undefined;
+      decoder = decoderFor(next);
+      yield* encoded(decoder, next, true);
+    } else yield* encoded(decoder as TextDecoder, bytes);
+  }
+  if (held) yield* encoded(decoderFor(held), held, true);
+  if (decoder && decoder.encoding !== 'utf-8') yield* encoded(decoder, Buffer.alloc(0), false, true);
 }
 
-/** The lines of a text that comes in pieces, counted from 1; they end with LF or CRLF. */
-export async function* linesIn(texts: AsyncIterable<string>): AsyncGenerator<Line> {
-  let rest = '';
-  let number = 0;
-  try {
-    for await (const text of texts) {
-      const all = rest === '' ? text : rest + text;
-      let start = 0;
-      for (let end = all.indexOf('\n'); end >= 0; end = all.indexOf('\n', start)) {
-        yield { number: ++number, text: all.slice(start, end > start && all[end - 1] === '\r' ? end - 1 : end) };
-        start = end + 1;
-      }
-      rest = all.slice(start);
-    }
-  } catch (cause) {
-    if (!(cause instanceof NotText)) throw cause;
-    throw new NotText(`line ${number + 1}: ${cause.message}`);
+function* encoded(decoder: TextDecoder, bytes: Buffer, isStart = false, isEnd = false): Generator<Uint8Array> {
+  if (decoder.encoding === 'utf-8') {
+    const hasMark = isStart && bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf;
+    if (bytes.length > (hasMark ? 3 : 0)) yield hasMark ? bytes.subarray(3) : bytes;
+    return;
   }
-  if (rest !== '') yield { number: ++number, text: rest };
+  for (const text of decoded(decoder, bytes, isEnd)) yield Buffer.from(text);
 }

@@ -1,10 +1,9 @@
 import { existsSync } from 'node:fs';
-import { join, resolve } from 'node:path';
-import { pathToFileURL } from 'node:url';
+import { resolve } from 'node:path';
 import type { SqlRecords } from '../../records/sql/records.ts';
 import type { Database } from '../../records/sql/tables/database.ts';
-import { resolvedFrom } from '../basics/loading.ts';
 import { Misuse } from '../basics/misuse.ts';
+import { packageOf } from '../basics/package-of.ts';
 
 /** A database, opened with the driver that the application has installed. */
 export interface OpenedDatabase {
@@ -23,46 +22,45 @@ export function isDatabase(path: string): boolean {
 
 /** Opens `postgres://…`, `mysql://…` or an SQLite file, with Kysely. */
 export async function databaseAt(url: string): Promise<OpenedDatabase> {
-  const { Kysely, MysqlDialect, PostgresDialect, SqliteDialect } = await packageOf<typeof import('kysely')>('kysely', url);
+  const { Kysely, MysqlDialect, PostgresDialect } = await packageOf<typeof import('kysely')>('kysely', withoutPassword(url));
   const sql = await import('../../records/sql/index.ts');
   if (/^postgres(ql)?:/.test(url)) {
-    const { default: pg } = await packageOf<{ readonly default: typeof import('pg') }>('pg', url);
-    const db = new Kysely<never>({
-      dialect: new PostgresDialect({ pool: new pg.Pool({ connectionString: url, max: 4 }) }),
-    }) as unknown as Database;
+    const { default: pg } = await packageOf<{ readonly default: typeof import('pg') }>('pg', withoutPassword(url));
+    const pool = new pg.Pool({ connectionString: url, max: 4 });
+    // A connection that breaks while nobody uses it is no reason to end: the next question opens another, or says that it cannot.
+    pool.on('error', () => undefined);
+    const db = new Kysely<never>({ dialect: new PostgresDialect({ pool }) }) as unknown as Database;
     return opened('postgres', db, sql.postgresRecords(db), url);
   }
   if (/^(mysql|mariadb):/.test(url)) {
-    const { createPool } = await packageOf<typeof import('mysql2')>('mysql2', url);
+    const { createPool } = await packageOf<typeof import('mysql2')>('mysql2', withoutPassword(url));
     const pool = createPool({ uri: url.replace(/^mariadb:/, 'mysql:'), connectionLimit: 4, dateStrings: true });
     const db = new Kysely<never>({ dialect: new MysqlDialect({ pool: pool as never }) }) as unknown as Database;
     return opened('mysql', db, sql.mysqlRecords(db), url);
   }
   const file = resolve(url.replace(/^sqlite:\/\//, ''));
   if (!existsSync(file)) throw new Misuse(`There is no file ${url}.`);
-  const { default: Sqlite } = await packageOf<{ readonly default: new (file: string) => never }>('libsql', url);
+  return sqliteAt(file);
+}
+
+/** Opens an SQLite file, or makes it. */
+export async function sqliteAt(file: string): Promise<OpenedDatabase> {
+  const { Kysely, SqliteDialect } = await packageOf<typeof import('kysely')>('kysely', file);
+  const { default: Sqlite } = await packageOf<{ readonly default: new (file: string) => never }>('libsql', file);
+  const { sqliteRecords } = await import('../../records/sql/index.ts');
   const db = new Kysely<never>({ dialect: new SqliteDialect({ database: new Sqlite(file) }) }) as unknown as Database;
-  return opened('sqlite', db, sql.sqliteRecords(db), url);
+  return opened('sqlite', db, sqliteRecords(db), file);
 }
 
 async function opened(dialect: OpenedDatabase['dialect'], db: Database, records: SqlRecords, url: string): Promise<OpenedDatabase> {
   try {
-    const { sql } = await packageOf<typeof import('kysely')>('kysely', url);
+    const { sql } = await packageOf<typeof import('kysely')>('kysely', withoutPassword(url));
     await sql`select 1`.execute(db);
   } catch (cause) {
     await db.destroy();
     throw new Misuse(`${withoutPassword(url)} cannot be opened: ${(cause as Error).message || (cause as { code?: string }).code}.`);
   }
   return { dialect, db, records, close: () => db.destroy() };
-}
-
-/** A package of the application's, or of the command's own. */
-async function packageOf<T>(name: string, url: string): Promise<T> {
-  for (const from of [join(process.cwd(), 'package.json'), import.meta.url]) {
-    const found = resolvedFrom(from, name);
-    if (found) return (await import(pathToFileURL(found).href)) as T;
-  }
-  throw new Misuse(`${withoutPassword(url)} needs the package ${name}; run: npm install --save-dev ${name}`);
 }
 
 /** An address as it may be shown. */

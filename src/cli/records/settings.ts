@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import type { Readable } from 'node:stream';
 import { nearest } from '../../core/basics/fault.ts';
 import { momentOf } from '../../core/basics/moments.ts';
@@ -48,6 +49,16 @@ export async function settingsFor(intake: LoadedIntake, flags: JudgingFlags, { s
     },
     close: async () => records?.close(),
   };
+}
+
+/** The given values that an option has, as a JSON file or as JSON: for who hands them on as a text. */
+export function givenText(given: string): string {
+  if (given.trimStart().startsWith('{')) return given;
+  try {
+    return readFileSync(given, 'utf8').trim();
+  } catch {
+    throw new Misuse(`There is no file ${given}.`);
+  }
 }
 
 async function givenFor(intake: LoadedIntake, text: string | undefined, stdin: Readable): Promise<object | undefined> {

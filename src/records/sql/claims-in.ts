@@ -15,15 +15,27 @@ export interface SyncSqlite {
   };
 }
 
+/** Keeps many values at once, in little time. */
+export interface ManyClaims {
+  holdAll(values: readonly (readonly [rule: number, key: string, row: number])[]): void;
+}
+
+/** Rows of a statement. */
+const AT_ONCE = 300;
+
 interface Prepared {
   get(...values: (string | number)[]): unknown;
   run(...values: (string | number)[]): unknown;
 }
 
-// Nobody needs the file after a crash.
+// Nobody needs the file after a crash, and nobody else reads it: all is one transaction without end, whose pages are written when there is
+// no more room for them.
 const SCHEMA = `
   pragma journal_mode = off;
   pragma synchronous = off;
+  pragma locking_mode = exclusive;
+  pragma cache_size = -16384;
+  begin;
   create table jestril_held (rule integer, key text, row integer, primary key (rule, key)) without rowid;
   create table jestril_spans (rule integer, key text, sort integer, start text, stop text, row integer,
     primary key (rule, key, sort, stop, row)) without rowid;
@@ -40,7 +52,7 @@ const [FULL, EMPTY, ODD] = [0, 1, 2];
  * @param database one of its own, that holds nothing: it is made fast, and not safe
  * @throws Fault for one that holds something
  */
-export function claimsIn(database: SyncSqlite): ClaimStore {
+export function claimsIn(database: SyncSqlite): ClaimStore & ManyClaims {
   const { tables } = database.prepare('select count(*) as tables from sqlite_master').get() as { tables: number };
   if (Number(tables) > 0) fault('claimsIn needs a database of its own that holds nothing; this one has tables.');
   database.exec(SCHEMA);
@@ -56,7 +68,16 @@ export function claimsIn(database: SyncSqlite): ClaimStore {
   const anyTouching = prepare(`select row ${spans} and sort in (?, ?) and start <= ? and stop >= ? order by sort, stop limit 1`);
   const odd = prepare(`select row ${spans} and sort = ${ODD} and start < ? and stop > ? order by row limit 1`);
   const oddTouching = prepare(`select row ${spans} and sort = ${ODD} and start <= ? and stop >= ? order by row limit 1`);
+  let holdMany: Prepared | undefined;
   return {
+    holdAll(values) {
+      let at = 0;
+      for (; at + AT_ONCE <= values.length; at += AT_ONCE) {
+        holdMany ??= prepare(`insert or replace into jestril_held values ${new Array(AT_ONCE).fill('(?, ?, ?)').join()}`);
+        holdMany.run(...values.slice(at, at + AT_ONCE).flat());
+      }
+      for (const [rule, key, row] of values.slice(at)) hold.run(rule, key, row);
+    },
     holderOf: (rule, key) => rowIn(held.get(rule, key)),
     hold: (rule, key, row) => void hold.run(rule, key, row),
     overlapping(rule, key, interval) {

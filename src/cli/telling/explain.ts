@@ -21,33 +21,46 @@ export interface Asked {
   readonly where: readonly string[];
   readonly key: readonly unknown[];
   readonly found: unknown;
+  /** Which of the rounds of questions, counted from 1. */
+  readonly round: number;
 }
 
 /** Records that remember what they were asked for one submission. */
 export class Overheard {
-  #heard: { readonly question: Question; readonly answer: Answer | Error | undefined }[] = [];
+  #heard: Heard[] = [];
+  #round = 0;
 
   listeningTo(records: Records): Records {
     const heard = this;
     return {
       ...records,
       async ask(questions, signal) {
-        const answers = await records.ask(questions, signal);
-        for (const [index, question] of questions.entries()) heard.#heard.push({ question, answer: answers[index] });
-        return answers;
+        const round = ++heard.#round;
+        try {
+          const answers = await records.ask(questions, signal);
+          for (const [index, question] of questions.entries()) heard.#heard.push({ question, answer: answers[index], round });
+          return answers;
+        } catch (cause) {
+          for (const question of questions) heard.#heard.push({ question, answer: new Error('no answer'), round });
+          throw cause;
+        }
       },
     };
   }
 
   /** What was asked since the last call. */
-  take(): typeof this.heard {
+  take(): readonly Heard[] {
     const heard = this.#heard;
     this.#heard = [];
+    this.#round = 0;
     return heard;
   }
-  get heard(): readonly { readonly question: Question; readonly answer: Answer | Error | undefined }[] {
-    return this.#heard;
-  }
+}
+
+interface Heard {
+  readonly question: Question;
+  readonly answer: Answer | Error | undefined;
+  readonly round: number;
 }
 
 interface UseParts {
@@ -79,16 +92,16 @@ export class Explainer {
     }
   }
 
-  explain(submission: unknown, { trace = [] }: Verdict<unknown>, heard: Overheard['heard']): Explained[] {
+  explain(submission: unknown, { trace = [] }: Verdict<unknown>, heard: readonly Heard[]): Explained[] {
     return trace.map((line) => {
       const { roles = [], lookUps = [] } = this.#uses.get(line.use) ?? {};
       const paths = line.step === 'value' ? [line.use.slice(line.use.indexOf('@') + 1)] : roles.flatMap(pathsOf);
       return {
         ...line,
         read: [...new Set(paths)].filter((path) => this.#fields.has(path)).map((path) => this.#read(submission, path)),
-        asked: heard.flatMap(({ question, answer }) => {
+        asked: heard.flatMap(({ question, answer, round }) => {
           const spec = lookUps.map((lookUp) => specFor(lookUp.spec, question)).find((each) => each !== undefined);
-          return spec ? askedOf(spec, roles, question, answer) : [];
+          return spec ? askedOf(spec, roles, question, answer).map((asked) => ({ ...asked, round })) : [];
         }),
       };
     });
@@ -115,8 +128,14 @@ function valueAt(value: unknown, [first, ...rest]: readonly string[]): unknown {
 
 /** The look-up, or one inside it, that asks such a question. */
 function specFor(spec: LookUpSpec, question: Question): LookUpSpec | undefined {
-  const { collection, terms } = question;
-  if (spec.collection.name === collection && spec.terms.every(({ column }) => terms.some((term) => term.column === column))) return spec;
+  const { collection, terms, want } = question;
+  const wanted = spec.want === 'count' || spec.want === 'exists' || spec.want === 'sum' ? spec.want : 'rows';
+  if (
+    spec.collection.name === collection &&
+    wanted === want &&
+    spec.terms.every(({ column }) => terms.some((term) => term.column === column))
+  )
+    return spec;
   for (const inner of Object.values(spec.inner)) {
     const found = specFor(inner, question);
     if (found) return found;
@@ -124,7 +143,12 @@ function specFor(spec: LookUpSpec, question: Question): LookUpSpec | undefined {
   return undefined;
 }
 
-function askedOf(spec: LookUpSpec, roles: readonly RolePlan[], question: Question, answer: Answer | Error | undefined): Asked[] {
+function askedOf(
+  spec: LookUpSpec,
+  roles: readonly RolePlan[],
+  question: Question,
+  answer: Answer | Error | undefined,
+): Omit<Asked, 'round'>[] {
   const { collection, terms, want, keys } = question;
   const { secret } = spec.collection;
   const where = terms.map(({ column, is, than }) => `${column} ${WORDS[is] ?? is}${than === undefined ? '' : ` ${than}`}`);

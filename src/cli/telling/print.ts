@@ -1,8 +1,8 @@
-import type { Finding, Place, Unsettled, Verdict, Why } from '../../core/basics/verdict.ts';
+import type { Finding, Place, TracedCondition, Unsettled, Verdict, Why } from '../../core/basics/verdict.ts';
+import type { Summary } from '../../screening/summary.ts';
 import { columns, counted, type Look, wrapped } from '../basics/terminal.ts';
 import { type Datum, placeOf } from '../reading/data.ts';
 import type { Asked, Explained } from './explain.ts';
-import type { Summary } from './summary.ts';
 
 /** What became of one piece of data. */
 export interface Told {
@@ -159,10 +159,21 @@ function explainedLines(look: Look, explained: readonly Explained[]): string[] {
       lines.push(wrapped(look, `${isLast ? '└' : '├'} ${state} ${each.use}${reason && paint.dim(`  ${reason}`)}`, 2, 16));
       const stem = `${isLast ? ' ' : '│'}           `;
       if (each.read.length > 0) lines.push(wrapped(look, `${stem}${paint.dim('read')}  ${each.read.map(readText).join(', ')}`, 2, 20));
+      for (const condition of each.conditions ?? []) lines.push(...conditionLines(look, condition, stem));
       for (const asked of each.asked) lines.push(wrapped(look, `${stem}${paint.dim('asked')} ${askedText(asked)}`, 2, 20));
     }
   }
   return lines;
+}
+
+function conditionLines(look: Look, { sort, id, outcome, because = [], parts = [] }: TracedCondition, stem: string): string[] {
+  const what =
+    sort === 'condition'
+      ? (id as string)
+      : { all: 'all of', any: 'any of', not: 'not', occasion: 'the occasion', calendar: 'the day' }[sort];
+  const came = { held: 'holds', failed: 'does not hold', skipped: 'is skipped', unsettled: 'is not decided' }[outcome];
+  const told = `${look.paint.dim('when')}  ${what} ${came}${because.length > 0 ? `: ${because.join(' ')}` : ''}`;
+  return [wrapped(look, `${stem}${told}`, 2, 20), ...parts.flatMap((part) => conditionLines(look, part, `${stem}  `))];
 }
 
 function readText({ field, value, isSecret }: Explained['read'][number]): string {

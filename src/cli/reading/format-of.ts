@@ -1,0 +1,24 @@
+import { delimiterIn, firstLineOf } from './csv.ts';
+import type { Format } from './data.ts';
+
+/** The format of a file: what its name says, else what it holds. */
+export function formatOf(path: string, text: string, { isField }: { readonly isField: (word: string) => boolean }): Format {
+  if (/\.(ndjson|jsonl)$/i.test(path)) return 'ndjson';
+  if (/\.(csv|tsv)$/i.test(path)) return 'csv';
+  const first = firstLineOf(text).trim();
+  if (first.startsWith('[')) return 'json';
+  if (first.startsWith('{')) return isWholeObject(first) ? 'ndjson' : 'json';
+  if (/\.json$/i.test(path)) return 'json';
+  if (/^[^\s=&,;]+=[^&]*(&[^\s=&]+=[^&]*)*$/.test(first)) return 'form';
+  const names = first.split(delimiterIn(first)).map((name) => name.trim().replaceAll('"', ''));
+  return names.some(isField) ? 'csv' : 'json';
+}
+
+function isWholeObject(text: string): boolean {
+  try {
+    const value: unknown = JSON.parse(text);
+    return typeof value === 'object' && value !== null;
+  } catch {
+    return false;
+  }
+}

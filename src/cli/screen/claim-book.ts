@@ -1,0 +1,218 @@
+import type { Kysely, RawBuilder, sql } from 'kysely';
+import { type ClaimedInterval, Ledger } from '../../core/asking/ledger.ts';
+import type { Database } from '../../records/sql/tables/database.ts';
+import { packageOf } from '../basics/package-of.ts';
+import type { OpenedDatabase } from '../records/database-at.ts';
+import type { Correction, Entered } from '../screening/entered.ts';
+
+// Ranges that are judged apart claim the same values. A table with a primary key over them settles who was first, whatever the order in
+// which ranges come, and however often one is done again: it is the row with the lowest number.
+
+// Named by their layout, since another version may have made tables of its own.
+const HELD = 'jestril_screen_held_1';
+const LOST = 'jestril_screen_lost_1';
+const SPANS = 'jestril_screen_spans_1';
+
+/** Rows of a statement. */
+const AT_ONCE = 4000;
+/** Times that a transaction is tried which others stood in the way of. */
+const TRIES = 12;
+
+/** Who claimed what first, in a database that all machines share. */
+export class ClaimBook {
+  readonly #db: Database;
+  readonly #dialect: OpenedDatabase['dialect'];
+  readonly #job: string;
+  readonly #sql: typeof sql;
+
+  private constructor(db: Database, dialect: OpenedDatabase['dialect'], job: string, own: typeof sql) {
+    this.#db = db;
+    this.#dialect = dialect;
+    this.#job = job;
+    this.#sql = own;
+  }
+
+  /** Makes the tables, where they are not there. */
+  static async open({ db, dialect }: Pick<OpenedDatabase, 'db' | 'dialect'>, job: string): Promise<ClaimBook> {
+    const kysely = await packageOf<typeof import('kysely')>('kysely', 'A screening with claims');
+    const book = new ClaimBook(db, dialect, job, kysely.sql);
+    if (dialect === 'sqlite')
+      for (const pragma of ['journal_mode = wal', 'synchronous = normal', 'cache_size = -16384'])
+        await kysely.sql.raw(`pragma ${pragma}`).execute(db);
+    await book.#createTables();
+    return book;
+  }
+
+  async #createTables(): Promise<void> {
+    // Names are hexadecimal; a database that compares with regard to languages is told so.
+    const name = this.#sql.raw(this.#dialect === 'mysql' ? 'char(32) character set ascii collate ascii_bin' : 'varchar(32)');
+    const table = (title: string, primary: readonly string[]) => {
+      let made = (this.#db as Kysely<never>).schema
+        .createTable(title)
+        .ifNotExists()
+        .addColumn('job', 'varchar(40)', (column) => column.notNull())
+        .addColumn('rule', 'integer', (column) => column.notNull())
+        .addColumn('name', name as never, (column) => column.notNull())
+        .addColumn('nth', 'bigint', (column) => column.notNull());
+      if (title === SPANS)
+        made = made
+          .addColumn('start_at', name as never, (column) => column.notNull())
+          .addColumn('span', 'varchar(400)', (column) => column.notNull())
+          .addColumn('told', 'bigint');
+      const keyed = made.addPrimaryKeyConstraint(`${title}_key`, primary as never);
+      // The key is all there is to find: a second tree beside it would be twice the work.
+      return (this.#dialect === 'sqlite' ? keyed.modifyEnd(this.#sql`without rowid`) : keyed).execute();
+    };
+    await table(HELD, ['job', 'rule', 'name']);
+    await table(LOST, ['job', 'rule', 'name', 'nth']);
+    await table(SPANS, ['job', 'rule', 'name', 'nth', 'start_at']);
+  }
+
+  /** Enters what the rows of a range have claimed; doing it again changes nothing. */
+  async enter({ values, spans }: Entered): Promise<void> {
+    // In one order, so that two ranges do not wait for each other.
+    const sorted = [...values].sort((one, other) => one.r - other.r || (one.n < other.n ? -1 : one.n > other.n ? 1 : one.i - other.i));
+    for (let at = 0; at < sorted.length; at += AT_ONCE) await this.#again(() => this.#hold(JSON.stringify(sorted.slice(at, at + AT_ONCE))));
+    for (let at = 0; at < spans.length; at += AT_ONCE)
+      await this.#again(() => this.#holdSpans(JSON.stringify(spans.slice(at, at + AT_ONCE))));
+  }
+
+  async #hold(values: string): Promise<void> {
+    const own = this.#sql;
+    const job = this.#job;
+    await this.#db.transaction().execute(async (db) => {
+      await this.#insertNew(db, HELD, own`select ${job}, rule, name, nth from ${this.#rows(values)}`, ['job', 'rule', 'name', 'nth']);
+      const lock = own.raw(this.#dialect === 'sqlite' ? '' : this.#dialect === 'postgres' ? 'for update of h' : 'for update');
+      // The few rows come first, and each is looked up by its key: planners know nothing of how many there are in a text.
+      const inOrder = own.raw({ sqlite: 'cross join', mysql: 'straight_join', postgres: 'join' }[this.#dialect]);
+      const { rows } = await own<{
+        readonly rule: number;
+        readonly name: string;
+        readonly first: number | string;
+        readonly mine: number | string;
+      }>`
+        select h.rule, h.name, h.nth as first, j.nth as mine from ${this.#rows(values)}
+        ${inOrder} ${own.table(HELD)} as h on h.job = ${job} and h.rule = j.rule and h.name = j.name
+        where h.nth <> j.nth order by h.rule, h.name ${lock}`.execute(db);
+      if (rows.length === 0) return;
+      const lost = rows.map(({ rule, name, first, mine }) => ({ r: Number(rule), n: name, i: Math.max(Number(first), Number(mine)) }));
+      const listed = own`select ${job}, rule, name, nth from ${this.#rows(JSON.stringify(lost))}`;
+      await this.#insertNew(db, LOST, listed, ['job', 'rule', 'name', 'nth']);
+      for (const { rule, name, first, mine } of rows) {
+        if (Number(mine) > Number(first)) continue;
+        await own`update ${own.table(HELD)} set nth = ${Number(mine)} where job = ${job} and rule = ${rule} and name = ${name}`.execute(db);
+      }
+    });
+  }
+
+  async #holdSpans(spans: string): Promise<void> {
+    const columns = ['job', 'rule', 'name', 'nth', 'start_at', 'span', 'told'];
+    const rows = this.#sql`select ${this.#job}, rule, name, nth, start_at, span, told from ${this.#rows(spans, true)}`;
+    await this.#insertNew(this.#db, SPANS, rows, columns);
+  }
+
+  /** JSON as rows `j`: one parameter however many they are. */
+  #rows(json: string, isOfSpans = false): RawBuilder<unknown> {
+    const own = this.#sql;
+    const more = (written: string) => own.raw(isOfSpans ? written : '');
+    if (this.#dialect === 'postgres')
+      return own`(select r as rule, n as name, i as nth ${more(', s as start_at, v as span, t as told')} from jsonb_to_recordset(${json}::jsonb) as t(r int, n text, i bigint ${more(', s text, v text, t bigint')})) as j`;
+    if (this.#dialect === 'sqlite')
+      return own`(select value ->> '$.r' as rule, value ->> '$.n' as name, value ->> '$.i' as nth ${more(", value ->> '$.s' as start_at, value ->> '$.v' as span, value ->> '$.t' as told")} from json_each(${json})) as j`;
+    const name = 'char(32) character set ascii collate ascii_bin';
+    return own`json_table(${json}, '$[*]' columns (rule int path '$.r', name ${own.raw(name)} path '$.n', nth bigint path '$.i' ${more(`, start_at ${name} path '$.s', span varchar(400) path '$.v', told bigint path '$.t'`)})) as j`;
+  }
+
+  async #insertNew(db: Database, table: string, rows: RawBuilder<unknown>, columns: readonly string[]): Promise<void> {
+    const own = this.#sql;
+    const into = own`${own.table(table)} (${own.join(columns.map((column) => own.ref(column)))})`;
+    if (this.#dialect === 'mysql') await own`insert ignore into ${into} ${rows}`.execute(db);
+    // Where SQLite reads "on conflict" behind a select, it has to be kept from taking it for a join.
+    else await own`insert into ${into} ${rows} where true on conflict do nothing`.execute(db);
+  }
+
+  /** What the rows of ranges have to be told otherwise, once all are entered: by the number of the row. */
+  async corrections(): Promise<readonly Correction[]> {
+    return [...(await this.#heldByOthers()), ...(await this.#spansOfOthers())];
+  }
+
+  async #heldByOthers(): Promise<Correction[]> {
+    const rows = await this.#db
+      .selectFrom(`${LOST} as lost`)
+      .innerJoin(`${HELD} as held`, (join) =>
+        join.onRef('held.job', '=', 'lost.job').onRef('held.rule', '=', 'lost.rule').onRef('held.name', '=', 'lost.name'),
+      )
+      .select(['lost.rule as rule', 'lost.name as name', 'lost.nth as row', 'held.nth as holder'])
+      .where('lost.job', '=', this.#job)
+      .execute();
+    return rows.map(({ rule, name, row, holder }) => ({ rule: Number(rule), name, row: Number(row), holder: Number(holder) }));
+  }
+
+  /** Intervals hold or not in the order of their rows: who lost to one that lost itself may have it. */
+  async #spansOfOthers(): Promise<Correction[]> {
+    const corrections: Correction[] = [];
+    let last: { readonly rule: number; readonly name: string } | undefined;
+    let ledger = new Ledger<number>();
+    let after: { readonly rule: number; readonly name: string; readonly row: number; readonly start: string } | undefined;
+    for (;;) {
+      const rows = await this.#spansAfter(after);
+      for (const { rule, name, nth: row, start_at: start, span, told } of rows) {
+        if (last?.rule !== rule || last.name !== name) ledger = new Ledger<number>();
+        last = { rule, name };
+        after = { rule, name, row: Number(row), start };
+        const interval = JSON.parse(span) as ClaimedInterval;
+        const holder = ledger.overlapping(rule, name, interval);
+        if (holder === undefined) ledger.holdInterval(rule, name, interval, Number(row));
+        if (holder !== (told === null ? undefined : Number(told)))
+          corrections.push({ rule, name, row: Number(row), start, ...(holder !== undefined && { holder }) });
+      }
+      if (rows.length < AT_ONCE) return corrections;
+    }
+  }
+
+  async #spansAfter(after: { readonly rule: number; readonly name: string; readonly row: number; readonly start: string } | undefined) {
+    let query = this.#db
+      .selectFrom(SPANS)
+      .select(['rule', 'name', 'nth', 'start_at', 'span', 'told'])
+      .where('job', '=', this.#job)
+      .orderBy('rule')
+      .orderBy('name')
+      .orderBy('nth')
+      .orderBy('start_at')
+      .limit(AT_ONCE);
+    if (after)
+      query = query.where((eb) =>
+        eb.or([
+          eb('rule', '>', after.rule),
+          eb.and([eb('rule', '=', after.rule), eb('name', '>', after.name)]),
+          eb.and([eb('rule', '=', after.rule), eb('name', '=', after.name), eb('nth', '>', after.row)]),
+          eb.and([eb('rule', '=', after.rule), eb('name', '=', after.name), eb('nth', '=', after.row), eb('start_at', '>', after.start)]),
+        ]),
+      );
+    return (await query.execute()) as {
+      rule: number;
+      name: string;
+      nth: number | string;
+      start_at: string;
+      span: string;
+      told: number | string | null;
+    }[];
+  }
+
+  /** Forgets the job. */
+  async forget(): Promise<void> {
+    for (const table of [HELD, LOST, SPANS]) await this.#db.deleteFrom(table).where('job', '=', this.#job).execute();
+  }
+
+  /** Others may have stood in the way: a deadlock, or a database that is restarted. */
+  async #again(work: () => Promise<void>): Promise<void> {
+    for (let tries = 1; ; tries++) {
+      try {
+        return await work();
+      } catch (cause) {
+        if (tries >= TRIES) throw cause;
+        await new Promise((resolve) => setTimeout(resolve, 50 * tries * (1 + Math.random())));
+      }
+    }
+  }
+}

@@ -1,0 +1,85 @@
+import { type Command, Option } from 'commander';
+import type { Context } from '../basics/context.ts';
+import { FAILED, formatFlag, intakeFlag, judgingFlags, MISUSE, MODULE, moreHelp, wholeNumber } from '../basics/flags.ts';
+import type { Exit } from '../basics/misuse.ts';
+import type { StartFlags } from './start.ts';
+
+const FOLDER = 'folder of the screening, on storage that all its machines share';
+const REDIS = 'redis://… by which ranges are handed to other machines (with the packages bullmq and ioredis)';
+const SHARED = 'the database in which machines settle whose claim was first (postgres://…, mysql://…)';
+
+export function screenCommand(program: Command, context: Context, run: (work: () => Promise<Exit>) => Promise<void>): void {
+  const screen = program
+    .command('screen')
+    .description('Judge imports of any size, on one machine or many: what is done stays done, and can be gone on with.');
+
+  const start = screen
+    .command('start')
+    .description('begin a screening, or go on with one')
+    .argument('<module>', MODULE)
+    .argument('[data...]', 'files of submissions: NDJSON, CSV or URL-encoded, in UTF-8')
+    .requiredOption('--to <folder>', FOLDER)
+    .option('--resume', 'go on with what is in the folder')
+    .option('--workers <number>', 'threads of this process that judge (default: 1; with --redis none)', wholeNumber)
+    .option('--redis <url>', REDIS)
+    .option('--shared <database>', SHARED)
+    .option('--from <database>', 'screen the rows of a table instead of files')
+    .option('--table <name>', 'the table (default: that of the collection in which the intake is stored)');
+  intakeFlag(start);
+  judgingFlags(start)
+    .addOption(
+      new Option('--input <format>', 'format of the data (default: by its name, then by what it holds)').choices(['ndjson', 'csv', 'form']),
+    )
+    .option('--delimiter <character>', 'of CSV (default: the one that the first line has most of)')
+    .option('--header <names>', 'of CSV without one: the columns, by the paths of their fields, with commas between')
+    .addOption(new Option('--report <which>', 'which findings').choices(['everything', 'firstOfEach', 'firstOfAll']).default('everything'))
+    .option('--range-bytes <number>', 'bytes of a range (default: 2,000,000)', wholeNumber);
+  formatFlag(start);
+  moreHelp(
+    start,
+    'jestril screen start examples/marina/index.ts vessels.csv --intake vessel-registration --records records.json --to screened --workers 2',
+    [
+      [0, 'all accepted'],
+      [1, 'some rejected'],
+      [2, 'none rejected, some undecided; or stopped before its end'],
+      [3, 'misuse, or some rows could not be read'],
+      [4, 'it stopped for what it could not do, such as a disk that is full; go on with --resume'],
+    ],
+  ).action((module: string, data: string[], flags: StartFlags) =>
+    run(async () => (await import('./start.ts')).start(module, data, flags, context)),
+  );
+
+  const join = screen
+    .command('join')
+    .description('take part in a screening that another machine has begun')
+    .argument('<module>', `${MODULE}, in the same version as where it was begun`)
+    .requiredOption('--to <folder>', FOLDER)
+    .requiredOption('--redis <url>', REDIS)
+    .option('--shared <database>', SHARED)
+    .option('--records <where>', 'the records that rules ask, as for check')
+    .option('--from <database>', 'the database with the rows of the table that is screened')
+    .option('--workers <number>', 'threads that judge (default: 1)', wholeNumber);
+  moreHelp(join, 'jestril screen join examples/marina/index.ts --to /shared/screened --redis redis://10.0.0.2', [
+    [0, 'the screening is over, or it was told to leave'],
+    MISUSE,
+    FAILED,
+  ]).action((module: string, flags: { readonly to: string; readonly redis: string }) =>
+    run(async () => (await import('./join.ts')).join(module, flags.to, flags, context)),
+  );
+
+  const watch = screen.command('watch').description('tell how far a screening is').argument('<folder>', FOLDER);
+  moreHelp(watch, 'jestril screen watch /shared/screened', [[0, 'it is over'], [2, 'it goes on'], MISUSE, FAILED]).action(
+    (folder: string) => run(async () => (await import('./watch.ts')).watchScreening(folder, context)),
+  );
+
+  const end = screen
+    .command('end')
+    .description('end a screening for good')
+    .argument('<folder>', FOLDER)
+    .option('--redis <url>', REDIS)
+    .option('--shared <database>', SHARED);
+  moreHelp(end, 'jestril screen end /shared/screened --redis redis://10.0.0.2', [[0, 'it is ended'], MISUSE, FAILED]).action(
+    (folder: string, flags: { readonly redis?: string; readonly shared?: string }) =>
+      run(async () => (await import('./end.ts')).end(folder, flags, context)),
+  );
+}

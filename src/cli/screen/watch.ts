@@ -1,0 +1,38 @@
+import { resolve } from 'node:path';
+import type { Context } from '../basics/context.ts';
+import { EXIT, type Exit } from '../basics/misuse.ts';
+import { progressOf } from './coordinate.ts';
+import { JobFolder, type Pass } from './job.ts';
+import { isOver } from './join.ts';
+import { hasCorrections, readCorrections } from './range-work.ts';
+import { Teller } from './telling.ts';
+
+/** Milliseconds between two looks. */
+const PAUSE = 500;
+
+/** Tells how far a screening is, until it is over; on no terminal only once. */
+export async function watchScreening(to: string, context: Context): Promise<Exit> {
+  const folder = new JobFolder(resolve(to));
+  const manifest = folder.manifest();
+  const isTerminal = process.stderr.isTTY === true;
+  const teller = new Teller(folder, manifest, { isTerminal, writesPage: false });
+  const ranges = isOver(folder) ? [] : folder.ranges();
+  while (!isOver(folder)) {
+    const pass: Pass = hasCorrections(folder) ? 'settled' : 'alone';
+    const wanted = pass === 'alone' ? ranges.map(({ index }) => index) : [...readCorrections(folder).keys()];
+    const progress = progressOf(ranges, pass, wanted, folder.done(pass));
+    if (!isTerminal) {
+      const { done, rows } = progress;
+      const what = pass === 'alone' ? 'judged' : 'settled';
+      await context.out(
+        `${done} of ${wanted.length} ranges ${what}, ${rows.toLocaleString('en')} of ${manifest.rows.toLocaleString('en')} rows.\n`,
+      );
+      return EXIT.undecided;
+    }
+    teller.tell(progress);
+    await new Promise((resume) => setTimeout(resume, PAUSE));
+  }
+  teller.end();
+  await context.out(folder.has('ended') ? 'It was ended before its time.\n' : `It is done; ${to}/index.html shows what was found.\n`);
+  return EXIT.accepted;
+}

@@ -1,0 +1,138 @@
+import { join } from 'node:path';
+import type { ClaimStore } from '../../core/asking/ledger.ts';
+import { planOf } from '../../core/intake.ts';
+import { Summary } from '../../screening/summary.ts';
+import { type LoadedIntake, packageRoot } from '../basics/loading.ts';
+import { packageOf } from '../basics/package-of.ts';
+import type { JudgingFlags } from '../records/settings.ts';
+import type { Entered } from './entered.ts';
+import { type Judged, lostRow, type PieceJudge, type Telling } from './piece-judge.ts';
+import { partsAround } from './split.ts';
+import type { Task } from './task.ts';
+
+/** Who judges pieces. */
+export interface Judges {
+  /** How many pieces are judged side by side. */
+  readonly width: number;
+  judge(task: Task): Promise<Judged>;
+  /** Judges a piece when its turn has come: rows claim at once, and nothing has to be settled behind. Of one judge alone. */
+  judgeInTurn?(task: Task, claims: ClaimStore): Promise<Judged>;
+  close(): Promise<void>;
+}
+
+/** What a thread needs to make a judge of its own. */
+export interface Setup {
+  readonly module: string;
+  readonly intake: string;
+  readonly flags: JudgingFlags;
+  readonly telling: Omit<Telling, 'look'>;
+  readonly terminal: { readonly isTTY?: boolean; readonly columns?: number };
+}
+
+/** In this process, one piece after the other. */
+export function judgesHere(judge: PieceJudge): Judges {
+  return {
+    width: 1,
+    judge: (task) => judge.judge(task),
+    judgeInTurn: (task, claims) => judge.judge(task, claims),
+    close: async () => undefined,
+  };
+}
+
+/** Milliseconds without another row being begun after which a thread is given up, where nobody is asked. */
+const PATIENCE = 6000;
+/** Those that records may take besides: a little more than a judgement gives them. */
+const PATIENCE_ASKING = 12_000;
+/** Times that checks outside are waited for, one group of rows after the other. */
+const GROUPS = 80;
+
+/** Milliseconds between two looks. */
+const LOOK = 500;
+
+/**
+ * In threads, by piscina. A row that ends its thread, or never ends, is found by judging it by itself: it is undecided, and the others are
+ * judged.
+ */
+export async function judgesInThreads(count: number, intake: LoadedIntake, setup: Setup): Promise<Judges> {
+  const { default: Piscina } = await packageOf<typeof import('piscina')>('piscina', 'Judging in threads');
+  const pool = new Piscina({
+    filename: join(packageRoot(), 'dist/node/cli/screening/thread.js'),
+    workerData: setup,
+    minThreads: count,
+    maxThreads: count,
+    // A thread that only waits for its next piece could load nothing meanwhile.
+    atomics: 'disabled',
+    idleTimeout: Number.POSITIVE_INFINITY,
+    // Young objects of pieces are soon gone: more room for them would only be more memory.
+    resourceLimits: { maxYoungGenerationSizeMb: 32 },
+  });
+  const { record, outside } = planOf(intake);
+  const longest = Math.max(
+    0,
+    ...[...record, ...outside].map(({ phase, definition }) => (phase === 'outside' ? (definition.within ?? 0) : 0)),
+  );
+  const patience = PATIENCE + (record.length > 0 ? PATIENCE_ASKING : 0) + GROUPS * longest;
+
+  /** Judges a piece; gives the rows that were begun where its thread is lost. */
+  const attempt = async (task: Task): Promise<Judged | { readonly begun: number }> => {
+    const shared = new Int32Array(new SharedArrayBuffer(4));
+    const controller = new AbortController();
+    let [seen, since] = [-1, Date.now()];
+    const timer = setInterval(() => {
+      const begun = Atomics.load(shared, 0);
+      if (begun !== seen) [seen, since] = [begun, Date.now()];
+      else if (Date.now() - since > patience) controller.abort();
+    }, LOOK);
+    try {
+      return (await pool.run({ ...task, begun: shared }, { signal: controller.signal })) as Judged;
+    } catch (cause) {
+      if (!isLost(cause)) throw cause;
+      return { begun: Atomics.load(shared, 0) };
+    } finally {
+      clearInterval(timer);
+    }
+  };
+  const judge = async (task: Task): Promise<Judged> => {
+    const judged = await attempt(task);
+    if (!('begun' in judged)) return judged;
+    const parts = partsAround(task.piece, judged.begun);
+    if (parts.length === 0) return lostRow(setup.telling, task.piece, task.rowsBefore, intake);
+    let all: Judged | undefined;
+    for (const piece of parts) {
+      const part = await judge({ ...task, piece, rowsBefore: task.rowsBefore + piece.rowsBefore - task.piece.rowsBefore });
+      all = all ? joined(all, part) : part;
+    }
+    return all as Judged;
+  };
+  return { width: count, judge, close: () => pool.destroy() };
+}
+
+/** The thread is gone, with what it judged: it has ended, run out of memory, or took too long. */
+function isLost(cause: unknown): boolean {
+  const { name, code, message = '' } = (cause ?? {}) as { readonly name?: string; readonly code?: string; readonly message?: string };
+  return (
+    name === 'AbortError' ||
+    code === 'ERR_WORKER_OUT_OF_MEMORY' ||
+    /worker (thread )?(exited|terminated)|Terminating worker|exited with/i.test(message)
+  );
+}
+
+function joined(one: Judged, other: Judged): Judged {
+  const summary = new Summary();
+  summary.take(one.summed);
+  summary.take(other.summed);
+  return {
+    rows: one.rows + other.rows,
+    summed: summary.summed,
+    told: one.told + other.told,
+    rejected: [...one.rejected, ...other.rejected],
+    notable: [...one.notable, ...other.notable],
+    claims: [...one.claims, ...other.claims],
+    ...(one.entered && other.entered && { entered: joinedEntries(one.entered, other.entered) }),
+  };
+}
+
+/** What both parts claim is there twice, and is settled like claims of two ranges. */
+function joinedEntries(one: Entered, other: Entered): Entered {
+  return { values: [...one.values, ...other.values], spans: [...one.spans, ...other.spans] };
+}

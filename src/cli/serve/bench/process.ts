@@ -1,0 +1,44 @@
+import { isFault } from '../../../core/basics/fault.ts';
+import type { Calls } from '../../../workbench/wire.ts';
+import { Misuse } from '../../basics/misuse.ts';
+import { Bench } from './bench.ts';
+
+// A process of its own for each load of a module: what the module does, and never ends doing, stays in it.
+
+/** What the process is told to do, and what it answers. */
+export interface Call {
+  readonly id: number;
+  readonly name: keyof Calls;
+  readonly argument: unknown;
+}
+export type Reply = { readonly id: number } & ({ readonly result: unknown } | { readonly problem: string });
+export type Loaded =
+  | { readonly loaded: true; readonly intakes: readonly string[]; readonly hasRecords: boolean }
+  | { readonly loaded: false; readonly problem: string };
+
+const send = (message: Reply | Loaded) => process.send?.(message);
+
+process.on('disconnect', () => process.exit());
+// What a rule leaves behind must not end the process that others ask.
+process.on('unhandledRejection', (cause) => console.error(cause));
+
+try {
+  const bench = await Bench.of(process.argv[2] as string);
+  process.on('message', (message) => void answer(bench, message as Call));
+  send({ loaded: true, intakes: bench.names, hasRecords: bench.hasRecords });
+} catch (cause) {
+  send({ loaded: false, problem: toldOf(cause) });
+}
+
+async function answer(bench: Bench, { id, name, argument }: Call): Promise<void> {
+  try {
+    send({ id, result: await (bench[name] as (argument: unknown) => unknown).call(bench, argument) });
+  } catch (cause) {
+    send({ id, problem: toldOf(cause) });
+  }
+}
+
+function toldOf(cause: unknown): string {
+  if (cause instanceof Misuse || isFault(cause)) return (cause as Error).message;
+  return cause instanceof Error ? `${cause.name}: ${cause.message}` : String(cause);
+}

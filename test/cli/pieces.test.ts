@@ -1,0 +1,185 @@
+import { Readable } from 'node:stream';
+import fc from 'fast-check';
+import { collection, day, inOrder, intake, noOverlap, text, unique, whole } from 'jestril';
+import { memoryRecords } from 'jestril/memory';
+import type { Datum } from '../../src/cli/reading/data.ts';
+import type { Piece } from '../../src/cli/reading/piece.ts';
+import { piecesOf } from '../../src/cli/reading/pieces.ts';
+import { rowsIn } from '../../src/cli/reading/rows-in.ts';
+import { claimsOf } from '../../src/cli/screening/claims-of.ts';
+import { judgedInOrder } from '../../src/cli/screening/in-order.ts';
+import { type Judges, judgesHere } from '../../src/cli/screening/judges.ts';
+import { PieceJudge } from '../../src/cli/screening/piece-judge.ts';
+import { partsAround } from '../../src/cli/screening/split.ts';
+
+// Wherever a file is cut, its rows are the same; and whoever judges which piece, and when, the verdicts are.
+// By hand: JESTRIL_RANDOM=5000 npm test -- test/cli/pieces.test.ts
+const RUNS = Number(process.env.JESTRIL_RANDOM ?? 150);
+
+type Input = 'ndjson' | 'csv' | 'form';
+const pieces = async (input: Input, bytes: Uint8Array, sizes: readonly number[]) => {
+  const chunks: Uint8Array[] = [];
+  for (let at = 0, turn = 0; at < bytes.length; turn++) {
+    const size = sizes.length === 0 ? bytes.length : (sizes[turn % sizes.length] as number);
+    chunks.push(Buffer.from(bytes.subarray(at, at + size)));
+    at += size;
+  }
+  const found: Piece[] = [];
+  for await (const piece of piecesOf('-', Readable.from(chunks), { input, pathOf: (column) => column, isField: () => true }))
+    found.push(piece);
+  return found;
+};
+
+const word = fc.string({
+  unit: fc.constantFrom('a', 'é', '"', ',', '\n', '\r\n', ' ', '=', '&', '\u2028', '\ud83d\ude00', '\\'),
+  maxLength: 6,
+});
+const csvCell = fc.oneof(
+  word.map((cell) => `"${cell.replaceAll('"', '""')}"`),
+  fc.constantFrom('1', 'x y', '', 'é'),
+);
+const lines: { readonly [input in Input]: fc.Arbitrary<string> } = {
+  csv: fc.oneof(
+    { weight: 6, arbitrary: fc.tuple(csvCell, csvCell).map((cells) => cells.join(',')) },
+    { weight: 1, arbitrary: fc.constantFrom('', 'one', '1,2,3') },
+  ),
+  ndjson: fc.oneof(
+    { weight: 5, arbitrary: word.map((name) => JSON.stringify({ name, at: '10:30' })) },
+    { weight: 2, arbitrary: fc.constantFrom('', '  ', '{', '{"a":1,"a":2}', '\u2003') },
+  ),
+  form: fc.oneof(
+    word.map((name) => String(new URLSearchParams({ name, x: 'é' }))),
+    fc.constantFrom('', ' '),
+  ),
+};
+const file = (input: Input) =>
+  fc
+    .tuple(fc.array(lines[input], { minLength: 1, maxLength: 12 }), fc.constantFrom('\n', '\r\n'), fc.boolean(), fc.boolean())
+    .map(
+      ([rows, end, isEnded, isMarked]) =>
+        `${isMarked ? '\ufeff' : ''}${input === 'csv' ? `a,b${end}` : ''}${rows.join(end)}${isEnded ? end : ''}`,
+    )
+    .filter((written) => written.replace('\ufeff', '').trim() !== '');
+const sizes = fc.array(fc.integer({ min: 1, max: 40 }), { minLength: 1, maxLength: 6 });
+const all = (found: readonly Piece[]): Datum[] => found.flatMap((piece) => [...rowsIn(piece)]);
+
+describe.each(['ndjson', 'csv', 'form'] as const)('a file of %s', (input) => {
+  test('has the same rows however it is cut, and each piece as many as it says', async () => {
+    await fc.assert(
+      fc.asyncProperty(file(input), sizes, async (written, cuts) => {
+        const bytes = Buffer.from(written);
+        const whole = await pieces(input, bytes, []);
+        const cut = await pieces(input, bytes, cuts);
+        expect(all(cut)).toEqual(all(whole));
+        let [rows, end] = [0, -1];
+        for (const piece of cut) {
+          expect([[...rowsIn(piece)].length, piece.rowsBefore, piece.from >= end]).toEqual([piece.rows, rows, true]);
+          // It is found again by its place in the file.
+          const text = bytes.subarray(written.startsWith('\ufeff') ? 3 : 0);
+          expect(Buffer.from(piece.bytes)).toEqual(text.subarray(piece.from, piece.from + piece.bytes.length));
+          for (const begun of [0, 1, piece.rows, piece.rows + 1]) {
+            const parts = partsAround(piece, begun);
+            if (parts.length > 0) expect(all(parts)).toEqual([...rowsIn(piece)]);
+            else expect(piece.rows).toBeLessThan(2);
+          }
+          rows += piece.rows;
+          end = piece.from + piece.bytes.length;
+        }
+      }),
+      { numRuns: RUNS },
+    );
+  });
+
+  test('with bytes that are no UTF-8 loses the rows that have them, and no others', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.array(fc.boolean(), { minLength: 1, maxLength: 8 }), sizes, async (broken, cuts) => {
+        const row = { ndjson: ['{"a":"', '"}'], csv: ['', ',1'], form: ['a=', ''] }[input] as [string, string];
+        const rows = broken.map((isBroken) =>
+          Buffer.concat([Buffer.from(row[0]), Buffer.from(isBroken ? [0xff, 0x41] : [0x42]), Buffer.from(`${row[1]}\n`)]),
+        );
+        const found = all(await pieces(input, Buffer.concat([Buffer.from(input === 'csv' ? 'a,b\n' : ''), ...rows]), cuts));
+        expect(found.map((datum) => 'unreadable' in datum)).toEqual(broken);
+      }),
+      { numRuns: RUNS },
+    );
+  });
+});
+
+describe('pieces that are judged side by side', () => {
+  const stays = collection('stays', { id: whole, mark: text, berth: text, arrives: day, departs: day }, { key: 'id' });
+  const records = memoryRecords({ stays: [{ id: 1, mark: 'S1', berth: 'A', arrives: '2031-01-01', departs: '2031-01-03' }] });
+  const stay = intake(
+    'stay',
+    { mark: text('Mark'), berth: text('Berth'), arrives: day('Arrival'), departs: day('Departure') },
+    {
+      storedIn: stays,
+      rules: [
+        inOrder({ earlier: 'arrives', later: 'departs' }),
+        unique(stays, { mark: 'mark' }),
+        noOverlap(stays, { berth: 'berth', arrives: 'arrives', departs: 'departs' }, { interval: ['arrives', 'departs'] }),
+      ],
+    },
+  );
+  const options = { records, now: new Date('2031-01-01T00:00:00Z') };
+  const look = { width: 80, paint: undefined as never };
+  const judge = new PieceJudge(stay as never, options, { format: 'json', look, rejected: false, amends: false, explain: false });
+
+  const dayOf = (number: number) => `2031-01-${String(number).padStart(2, '0')}`;
+  const row = fc.record({
+    mark: fc.constantFrom('S1', 'M1', 'M2', 'M3', 'M4', ' '),
+    berth: fc.constantFrom('A', 'B'),
+    arrives: fc.integer({ min: 1, max: 9 }).map(dayOf),
+    departs: fc.integer({ min: 1, max: 9 }).map(dayOf),
+  });
+  const input = fc.array(
+    fc.oneof({ weight: 8, arbitrary: row.map((each) => JSON.stringify(each)) }, { weight: 1, arbitrary: fc.constantFrom('{', '') }),
+    { minLength: 2, maxLength: 24 },
+  );
+
+  test('come out as if they were judged in one go, claims of other pieces among them, whoever is done first', async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        input,
+        sizes,
+        fc.integer({ min: 1, max: 4 }),
+        fc.array(fc.integer({ min: 0, max: 3 }), { minLength: 4, maxLength: 4 }),
+        async (rows, cuts, width, delays) => {
+          const bytes = Buffer.from(rows.join('\n') || ' ');
+          fc.pre(bytes.toString().trim() !== '');
+          const toldBy = async (found: readonly Piece[], judges: Judges) => {
+            const tasks = async function* () {
+              for (const piece of found) yield { piece, rowsBefore: piece.rowsBefore, as: 'json' as const };
+            };
+            const claims = await claimsOf(stay as never);
+            let told = '';
+            for await (const { judged } of judgedInOrder(tasks(), judges, claims.store)) told += judged.told;
+            return told;
+          };
+          const judges = (count: number): Judges => {
+            let turn = 0;
+            return {
+              width: count,
+              async judge(task) {
+                const judging = judge.judge(task);
+                await new Promise((resolve) => setTimeout(resolve, count === 1 ? 0 : (delays[turn++ % 4] as number)));
+                return judging;
+              },
+              close: async () => undefined,
+            };
+          };
+          const once = await toldBy(await pieces('ndjson', bytes, []), judges(1));
+          // Pieces of whole lines, of a size that leaves some of each.
+          const found = await pieces(
+            'ndjson',
+            bytes,
+            cuts.map((size) => size * 9),
+          );
+          expect(await toldBy(found, judges(width))).toBe(once);
+          // One judge, to whom rows claim at once.
+          expect(await toldBy(found, judgesHere(judge))).toBe(once);
+        },
+      ),
+      { numRuns: RUNS },
+    );
+  });
+});

@@ -1,0 +1,214 @@
+import { readFileSync, writeFileSync } from 'node:fs';
+import { jest } from '@jest/globals';
+import type { Browser, Page } from 'playwright-core';
+import { describeInBrowser, launchBrowser } from '../support/browser.ts';
+import { commandIn } from '../support/command.ts';
+import { GOOD as good, MODULE, type Served, served } from '../support/workbench.ts';
+
+const AXE = readFileSync('node_modules/axe-core/axe.min.js', 'utf8');
+const { file } = commandIn();
+const GIVEN = ['--given', '{ "caller": { "staff": false } }', '--records', 'module', '--now', '2031-05-01T10:00:00Z'];
+const TABS = ['Why', 'Answer', 'Graph', 'What if', 'Cases', 'Pattern'];
+
+jest.setTimeout(60_000);
+
+describeInBrowser('the workbench in a browser (needs Chromium)', () => {
+  const module = file('quay.ts', MODULE);
+  let bench: Served;
+  let browser: Browser;
+  beforeAll(async () => {
+    [bench, browser] = await Promise.all([served(module, GIVEN), launchBrowser()]);
+  });
+  afterAll(async () => {
+    await browser?.close();
+    await bench?.close();
+  });
+
+  const open = async (url = bench.url, options: Parameters<Browser['newPage']>[0] = {}) => {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, ...options });
+    const errors: string[] = [];
+    const elsewhere: string[] = [];
+    page.on('pageerror', ({ message }) => errors.push(message));
+    page.on('console', (message) => message.type() === 'error' && errors.push(message.text()));
+    page.on('request', (request) => request.url().startsWith(url) || request.url().startsWith('data:') || elsewhere.push(request.url()));
+    await page.goto(url);
+    return { page, errors, elsewhere };
+  };
+  const verdict = (page: Page, word: string) => page.locator('.verdict[aria-busy="false"] .word', { hasText: word }).waitFor();
+  const type = async (page: Page, submission: object | string) => {
+    await page.getByLabel('Submission as JSON').click();
+    await page.keyboard.press('Control+A');
+    await page.keyboard.insertText(typeof submission === 'string' ? submission : JSON.stringify(submission, null, 2));
+  };
+
+  test('a verdict at every keystroke, each finding linked to its place and to its rule, by keyboard alone', async () => {
+    const { page, errors, elsewhere } = await open();
+    await type(page, good);
+    await verdict(page, 'Accepted');
+    await type(page, { ...good, length: 13, departs: '2031-05-01' });
+    await verdict(page, 'Rejected');
+    const findings = page.locator('.findings li');
+    expect(await findings.allTextContents()).toHaveLength(2);
+    // From the finding to its place in the text …
+    await page.getByRole('button', { name: 'Go to /departs' }).focus();
+    await page.keyboard.press('Enter');
+    await page.keyboard.press('End');
+    for (let count = 0; count < '"2031-05-01",'.length; count++) await page.keyboard.press('Backspace');
+    await page.keyboard.insertText('"2031-05-09",');
+    await page.locator('.findings li', { hasText: 'Departure' }).waitFor({ state: 'detached' });
+    // … and to its rule, with what it read and asked.
+    await page.getByRole('button', { name: 'Why: quay/fits@length' }).focus();
+    await page.keyboard.press('Enter');
+    const reason = page.locator('.reason.failed', { hasText: 'quay/fits@length' });
+    expect(await reason.innerText()).toMatch(
+      /berth\s+"A1"[\s\S]*length\s+13[\s\S]*round 1 berths where code = "A1"[\s\S]*found {"maxLength":12,"open":true}/,
+    );
+    expect(await page.evaluate(() => document.activeElement?.textContent)).toContain('quay/fits@length');
+    // The marks are walked by arrows, and tabs too.
+    await page.locator('.line button[tabindex="0"]').focus();
+    await page.keyboard.press('End');
+    expect(await page.evaluate(() => document.activeElement?.getAttribute('aria-label'))).toContain('berth-there: held');
+    await page.getByRole('tab', { name: 'Why' }).focus();
+    await page.keyboard.press('ArrowRight');
+    await page.locator('.answer strong', { hasText: '422' }).waitFor();
+    expect(await page.locator('.curl').innerText()).toContain(`curl -i -X POST '${bench.url}door/booking'`);
+    expect([errors, elsewhere]).toEqual([[], []]);
+    await page.close();
+  });
+
+  test('what the last keystroke judged again is lit', async () => {
+    const { page } = await open();
+    await type(page, good);
+    await verdict(page, 'Accepted');
+    await page.getByRole('radio', { name: 'Form' }).check({ force: true });
+    await page.getByLabel('Length', { exact: true }).fill('12');
+    await page.locator('.line .mark.lit').first().waitFor();
+    await page.waitForFunction(() => document.querySelectorAll('.line .mark.lit').length === 3);
+    await page.getByRole('tab', { name: 'Graph' }).click();
+    expect(await page.locator('.graph .node.lit text').allTextContents()).toEqual(['length', 'quay/fits@length', 'berths']);
+    await page.close();
+  });
+
+  test('a form edits the same submission, and shows findings beside its fields', async () => {
+    const { page } = await open();
+    await type(page, good);
+    await page.getByRole('radio', { name: 'Form' }).check({ force: true });
+    await page.getByLabel('Mark', { exact: true }).fill('pw-1');
+    await verdict(page, 'Rejected');
+    const mark = page.getByLabel('Mark', { exact: true });
+    expect(await mark.getAttribute('aria-invalid')).toBe('true');
+    expect(await page.locator('.field', { has: mark }).innerText()).toContain('Mark must be two capital letters');
+    await mark.fill('PW-2040');
+    await page.getByRole('button', { name: 'Add Crew member' }).click();
+    await verdict(page, 'Rejected');
+    await page.getByRole('button', { name: 'Take away Crew member 2' }).click();
+    await verdict(page, 'Accepted');
+    await page.getByRole('radio', { name: 'JSON' }).check({ force: true });
+    expect(JSON.parse((await page.locator('.sheet .cm-line').allTextContents()).join('\n'))).toEqual(good);
+    await page.close();
+  });
+
+  test('another moment, occasion or version beside it, and where along a value the verdict turns', async () => {
+    file('stricter.ts', MODULE.replace('between(2, 40)', 'between(2, 10)'));
+    const { page } = await open();
+    await type(page, good);
+    await verdict(page, 'Accepted');
+    await page.getByRole('tab', { name: 'What if' }).click();
+    await page.getByLabel('by another version').fill(module.replace('quay.ts', 'stricter.ts'));
+    await page.locator('.pair', { hasText: 'accepted as it is, rejected there; 2 rules come out otherwise.' }).waitFor();
+    expect(await page.locator('.what-if tbody tr').first().innerText()).toMatch(
+      /between@length\s+held\s+failed\s+Length must be from 2 to 10\./,
+    );
+    await page.locator('.strip li', { hasText: /2 … 12 accepted/ }).waitFor();
+    // The slider stops on both sides of a bound.
+    const slider = page.getByLabel('Value of /length');
+    await slider.focus();
+    for (let steps = 0; steps < 60 && !(await page.locator('.strip li.here', { hasText: '12.01' }).count()); steps++)
+      await page.keyboard.press('ArrowRight');
+    await verdict(page, 'Rejected');
+    expect(await page.locator('.sheet .cm-content').innerText()).toContain('"length": 12.');
+    await page.close();
+  });
+
+  test('cases are kept, change, and become proofs with one click', async () => {
+    const { page } = await open();
+    await type(page, good);
+    await verdict(page, 'Accepted');
+    await page.getByRole('tab', { name: 'Cases' }).click();
+    await page.getByLabel('Keep this submission as').fill('as it should be');
+    await page.keyboard.press('Enter');
+    await page.locator('.tally', { hasText: 'all 1 come out as kept' }).waitFor();
+    await page.getByRole('button', { name: 'Make it a proof' }).click();
+    await page.getByRole('button', { name: 'A proof', pressed: true }).waitFor();
+    expect(readFileSync(module.replace('.ts', '.cases.proof.ts'), 'utf8')).toContain('// as it should be');
+    // The rules change, and the page says so by itself.
+    writeFileSync(module, MODULE.replace('between(2, 40)', 'between(2, 11)'));
+    await page.locator('.tally', { hasText: '1 of 1 came out otherwise than when kept' }).waitFor();
+    expect(await page.locator('.cases .otherwise').innerText()).toContain('new between@length /length');
+    writeFileSync(module, 'export const booking = (;');
+    await page.getByRole('alert').filter({ hasText: 'does not load' }).waitFor();
+    expect(await page.locator('.sheet .cm-content').innerText()).toContain('PW-2040');
+    writeFileSync(module, MODULE);
+    await page.locator('.tally', { hasText: 'all 1 come out as kept' }).waitFor();
+    await page.close();
+  });
+
+  test('a text that is no JSON keeps the verdict of before, says where, and loses nothing', async () => {
+    const { page } = await open();
+    await type(page, '{ "mark": "PW-2040", }');
+    await page.getByRole('alert').filter({ hasText: 'The submission is not JSON: column 22' }).waitFor();
+    await page.reload();
+    await page.getByRole('alert').filter({ hasText: 'column 22' }).waitFor();
+    expect(await page.locator('.sheet .cm-content').innerText()).toBe('{ "mark": "PW-2040", }');
+    await page.close();
+  });
+
+  test.each([
+    [1280, 'light'],
+    [1280, 'dark'],
+    [390, 'light'],
+    [390, 'dark'],
+  ] as const)(
+    '%d pixels wide and %s, axe finds nothing, and nothing is wider than the page',
+    async (width, colorScheme) => {
+      const { page } = await open(bench.url, { viewport: { width, height: 844 }, colorScheme });
+      await type(page, { ...good, length: 13, mark: 'x', crew: [{ name: 'Ida' }] });
+      await verdict(page, 'Rejected');
+      await page.locator('.circumstances summary').click();
+      const violations = async () => {
+        await page.evaluate(AXE);
+        return page.evaluate(async () => {
+          // biome-ignore lint/suspicious/noExplicitAny: axe is put into the page
+          const { violations: found } = await (globalThis as any).axe.run();
+          return found.map(({ id, nodes }: { id: string; nodes: { target: string[] }[] }) => `${id}: ${nodes.map(({ target }) => target)}`);
+        });
+      };
+      for (const tab of TABS) {
+        await page.getByRole('tab', { name: tab }).click();
+        await page.waitForTimeout(500);
+        expect([tab, await violations()]).toEqual([tab, []]);
+        expect([tab, await page.evaluate(() => document.documentElement.scrollWidth)]).toEqual([tab, width]);
+      }
+      await page.getByRole('radio', { name: 'Form' }).check({ force: true });
+      expect(await violations()).toEqual([]);
+      await page.close();
+    },
+    60_000,
+  );
+
+  test('forty intakes, one of them found by typing; one without rules between fields', async () => {
+    const many = Array.from({ length: 40 }, (_, at) => `export const i${at} = intake('intake-${at}', { name: text('Name') });`).join('\n');
+    const own = await served(file('many.ts', `import { intake, text } from 'jestril';\n${many}`));
+    try {
+      const { page, errors } = await open(own.url);
+      await page.getByLabel('Intake').selectOption('intake-37');
+      await verdict(page, 'Accepted');
+      await page.getByRole('tab', { name: 'Graph' }).click();
+      expect(await page.locator('#panel').innerText()).toBe('No rule of this intake looks at more than one field, or at a stored record.');
+      expect(errors).toEqual([]);
+      await page.close();
+    } finally {
+      await own.close();
+    }
+  });
+});
