@@ -1,11 +1,12 @@
 import { spawnSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 
-/** A folder of a test's own, and the command run as a person would. What it tells has the folder's name taken out. */
+/** A folder of a test's own, gone when its tests are done, and the command run as a person would. What it tells has the folder's name taken out. */
 export function commandIn() {
   const folder = mkdtempSync(join(tmpdir(), 'jestril-'));
+  afterAll(() => rmSync(folder, { recursive: true, force: true, maxRetries: 3 }));
   return {
     folder,
     library: join(process.cwd(), 'dist/index.js'),
