@@ -1,7 +1,5 @@
 import { Readable } from 'node:stream';
 import fc from 'fast-check';
-import { collection, day, inOrder, intake, noOverlap, text, unique, whole } from 'jestril';
-import { memoryRecords } from 'jestril/memory';
 import type { Datum } from '../../src/cli/reading/data.ts';
 import type { Piece } from '../../src/cli/reading/piece.ts';
 import { piecesOf } from '../../src/cli/reading/pieces.ts';
@@ -11,6 +9,7 @@ import { judgedInOrder } from '../../src/cli/screening/in-order.ts';
 import { type Judges, judgesHere } from '../../src/cli/screening/judges.ts';
 import { PieceJudge } from '../../src/cli/screening/piece-judge.ts';
 import { partsAround } from '../../src/cli/screening/split.ts';
+import { line, records, stay } from '../support/claiming.ts';
 
 // Wherever a file is cut, its rows are the same; and whoever judges which piece, and when, the verdicts are.
 // By hand: JESTRIL_RANDOM=5000 npm test -- test/cli/pieces.test.ts
@@ -106,35 +105,11 @@ describe.each(['ndjson', 'csv', 'form'] as const)('a file of %s', (input) => {
 });
 
 describe('pieces that are judged side by side', () => {
-  const stays = collection('stays', { id: whole, mark: text, berth: text, arrives: day, departs: day }, { key: 'id' });
-  const records = memoryRecords({ stays: [{ id: 1, mark: 'S1', berth: 'A', arrives: '2031-01-01', departs: '2031-01-03' }] });
-  const stay = intake(
-    'stay',
-    { mark: text('Mark'), berth: text('Berth'), arrives: day('Arrival'), departs: day('Departure') },
-    {
-      storedIn: stays,
-      rules: [
-        inOrder({ earlier: 'arrives', later: 'departs' }),
-        unique(stays, { mark: 'mark' }),
-        noOverlap(stays, { berth: 'berth', arrives: 'arrives', departs: 'departs' }, { interval: ['arrives', 'departs'] }),
-      ],
-    },
-  );
   const options = { records, now: new Date('2031-01-01T00:00:00Z') };
   const look = { width: 80, paint: undefined as never };
   const judge = new PieceJudge(stay as never, options, { format: 'json', look, rejected: false, amends: false, explain: false });
 
-  const dayOf = (number: number) => `2031-01-${String(number).padStart(2, '0')}`;
-  const row = fc.record({
-    mark: fc.constantFrom('S1', 'M1', 'M2', 'M3', 'M4', ' '),
-    berth: fc.constantFrom('A', 'B'),
-    arrives: fc.integer({ min: 1, max: 9 }).map(dayOf),
-    departs: fc.integer({ min: 1, max: 9 }).map(dayOf),
-  });
-  const input = fc.array(
-    fc.oneof({ weight: 8, arbitrary: row.map((each) => JSON.stringify(each)) }, { weight: 1, arbitrary: fc.constantFrom('{', '') }),
-    { minLength: 2, maxLength: 24 },
-  );
+  const input = fc.array(line, { minLength: 2, maxLength: 24 });
 
   test('come out as if they were judged in one go, claims of other pieces among them, whoever is done first', async () => {
     await fc.assert(
@@ -172,7 +147,7 @@ describe('pieces that are judged side by side', () => {
           const found = await pieces(
             'ndjson',
             bytes,
-            cuts.map((size) => size * 9),
+            cuts.map((size) => size * 20),
           );
           expect(await toldBy(found, judges(width))).toBe(once);
           // One judge, to whom rows claim at once.

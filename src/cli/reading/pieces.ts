@@ -14,7 +14,7 @@ export interface ReadingOptions extends CsvForm {
   readonly pathOf: PathOf;
   /** Whether a word is the path or label of a field. */
   readonly isField: (word: string) => boolean;
-  /** Bytes of a file that are read at a time, and so about the size of its pieces. Defaults to a million. */
+  /** Bytes of a file that are read at a time, and so about the size of its pieces. Defaults to half a million. */
   readonly atOnce?: number;
   /** Told how much of a file was read. */
   readonly read?: (bytes: number) => void;

@@ -15,7 +15,7 @@ export interface Opened {
 }
 
 /** Bytes read at a time: what is cut into rows should be large. */
-const AT_ONCE = 1_000_000;
+const AT_ONCE = 500_000;
 
 /** Opens a file, a pipe with a name or standard input. */
 export async function open(path: string, stdin: Readable, atOnce = AT_ONCE): Promise<Opened> {

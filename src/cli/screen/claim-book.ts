@@ -1,17 +1,18 @@
 import type { Kysely, RawBuilder, sql } from 'kysely';
-import { type ClaimedInterval, Ledger } from '../../core/asking/ledger.ts';
+import type { ClaimedInterval } from '../../core/asking/ledger.ts';
 import type { Database } from '../../records/sql/tables/database.ts';
 import { packageOf } from '../basics/package-of.ts';
 import type { OpenedDatabase } from '../records/database-at.ts';
+import { ClaimsInTurn } from '../screening/claimed.ts';
 import type { Correction, Entered } from '../screening/entered.ts';
 
 // Ranges that are judged apart claim the same values. A table with a primary key over them settles who was first, whatever the order in
 // which ranges come, and however often one is done again: it is the row with the lowest number.
 
 // Named by their layout, since another version may have made tables of its own.
-const HELD = 'jestril_screen_held_1';
-const LOST = 'jestril_screen_lost_1';
-const SPANS = 'jestril_screen_spans_1';
+const HELD = 'jestril_screen_held_2';
+const LOST = 'jestril_screen_lost_2';
+const SPANS = 'jestril_screen_spans_2';
 
 /** Rows of a statement. */
 const AT_ONCE = 4000;
@@ -56,7 +57,7 @@ export class ClaimBook {
         .addColumn('nth', 'bigint', (column) => column.notNull());
       if (title === SPANS)
         made = made
-          .addColumn('start_at', name as never, (column) => column.notNull())
+          .addColumn('place', 'integer', (column) => column.notNull())
           .addColumn('span', 'varchar(400)', (column) => column.notNull())
           .addColumn('told', 'bigint');
       const keyed = made.addPrimaryKeyConstraint(`${title}_key`, primary as never);
@@ -65,7 +66,7 @@ export class ClaimBook {
     };
     await table(HELD, ['job', 'rule', 'name']);
     await table(LOST, ['job', 'rule', 'name', 'nth']);
-    await table(SPANS, ['job', 'rule', 'name', 'nth', 'start_at']);
+    await table(SPANS, ['job', 'rule', 'name', 'nth', 'place']);
   }
 
   /** Enters what the rows of a range have claimed; doing it again changes nothing. */
@@ -106,8 +107,8 @@ export class ClaimBook {
   }
 
   async #holdSpans(spans: string): Promise<void> {
-    const columns = ['job', 'rule', 'name', 'nth', 'start_at', 'span', 'told'];
-    const rows = this.#sql`select ${this.#job}, rule, name, nth, start_at, span, told from ${this.#rows(spans, true)}`;
+    const columns = ['job', 'rule', 'name', 'nth', 'place', 'span', 'told'];
+    const rows = this.#sql`select ${this.#job}, rule, name, nth, place, span, told from ${this.#rows(spans, true)}`;
     await this.#insertNew(this.#db, SPANS, rows, columns);
   }
 
@@ -116,11 +117,11 @@ export class ClaimBook {
     const own = this.#sql;
     const more = (written: string) => own.raw(isOfSpans ? written : '');
     if (this.#dialect === 'postgres')
-      return own`(select r as rule, n as name, i as nth ${more(', s as start_at, v as span, t as told')} from jsonb_to_recordset(${json}::jsonb) as t(r int, n text, i bigint ${more(', s text, v text, t bigint')})) as j`;
+      return own`(select r as rule, n as name, i as nth ${more(', s as place, v as span, t as told')} from jsonb_to_recordset(${json}::jsonb) as t(r int, n text, i bigint ${more(', s int, v text, t bigint')})) as j`;
     if (this.#dialect === 'sqlite')
-      return own`(select value ->> '$.r' as rule, value ->> '$.n' as name, value ->> '$.i' as nth ${more(", value ->> '$.s' as start_at, value ->> '$.v' as span, value ->> '$.t' as told")} from json_each(${json})) as j`;
+      return own`(select value ->> '$.r' as rule, value ->> '$.n' as name, value ->> '$.i' as nth ${more(", value ->> '$.s' as place, value ->> '$.v' as span, value ->> '$.t' as told")} from json_each(${json})) as j`;
     const name = 'char(32) character set ascii collate ascii_bin';
-    return own`json_table(${json}, '$[*]' columns (rule int path '$.r', name ${own.raw(name)} path '$.n', nth bigint path '$.i' ${more(`, start_at ${name} path '$.s', span varchar(400) path '$.v', told bigint path '$.t'`)})) as j`;
+    return own`json_table(${json}, '$[*]' columns (rule int path '$.r', name ${own.raw(name)} path '$.n', nth bigint path '$.i' ${more(`, place int path '$.s', span varchar(400) path '$.v', told bigint path '$.t'`)})) as j`;
   }
 
   async #insertNew(db: Database, table: string, rows: RawBuilder<unknown>, columns: readonly string[]): Promise<void> {
@@ -152,33 +153,31 @@ export class ClaimBook {
   async #spansOfOthers(): Promise<Correction[]> {
     const corrections: Correction[] = [];
     let last: { readonly rule: number; readonly name: string } | undefined;
-    let ledger = new Ledger<number>();
-    let after: { readonly rule: number; readonly name: string; readonly row: number; readonly start: string } | undefined;
+    let claims = new ClaimsInTurn();
+    let after: { readonly rule: number; readonly name: string; readonly row: number; readonly place: number } | undefined;
     for (;;) {
       const rows = await this.#spansAfter(after);
-      for (const { rule, name, nth: row, start_at: start, span, told } of rows) {
-        if (last?.rule !== rule || last.name !== name) ledger = new Ledger<number>();
+      for (const { rule, name, nth: row, place, span, told } of rows) {
+        if (last?.rule !== rule || last.name !== name) claims = new ClaimsInTurn();
         last = { rule, name };
-        after = { rule, name, row: Number(row), start };
-        const interval = JSON.parse(span) as ClaimedInterval;
-        const holder = ledger.overlapping(rule, name, interval);
-        if (holder === undefined) ledger.holdInterval(rule, name, interval, Number(row));
+        after = { rule, name, row: Number(row), place };
+        const holder = claims.overlapping(rule, name, JSON.parse(span) as ClaimedInterval, Number(row));
         if (holder !== (told === null ? undefined : Number(told)))
-          corrections.push({ rule, name, row: Number(row), start, ...(holder !== undefined && { holder }) });
+          corrections.push({ rule, name, row: Number(row), place, ...(holder !== undefined && { holder }) });
       }
       if (rows.length < AT_ONCE) return corrections;
     }
   }
 
-  async #spansAfter(after: { readonly rule: number; readonly name: string; readonly row: number; readonly start: string } | undefined) {
+  async #spansAfter(after: { readonly rule: number; readonly name: string; readonly row: number; readonly place: number } | undefined) {
     let query = this.#db
       .selectFrom(SPANS)
-      .select(['rule', 'name', 'nth', 'start_at', 'span', 'told'])
+      .select(['rule', 'name', 'nth', 'place', 'span', 'told'])
       .where('job', '=', this.#job)
       .orderBy('rule')
       .orderBy('name')
       .orderBy('nth')
-      .orderBy('start_at')
+      .orderBy('place')
       .limit(AT_ONCE);
     if (after)
       query = query.where((eb) =>
@@ -186,14 +185,14 @@ export class ClaimBook {
           eb('rule', '>', after.rule),
           eb.and([eb('rule', '=', after.rule), eb('name', '>', after.name)]),
           eb.and([eb('rule', '=', after.rule), eb('name', '=', after.name), eb('nth', '>', after.row)]),
-          eb.and([eb('rule', '=', after.rule), eb('name', '=', after.name), eb('nth', '=', after.row), eb('start_at', '>', after.start)]),
+          eb.and([eb('rule', '=', after.rule), eb('name', '=', after.name), eb('nth', '=', after.row), eb('place', '>', after.place)]),
         ]),
       );
     return (await query.execute()) as {
       rule: number;
       name: string;
       nth: number | string;
-      start_at: string;
+      place: number;
       span: string;
       told: number | string | null;
     }[];

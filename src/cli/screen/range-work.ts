@@ -1,6 +1,6 @@
 import type { LoadedIntake } from '../basics/loading.ts';
 import type { OpenedDatabase } from '../records/database-at.ts';
-import type { Correction } from '../screening/entered.ts';
+import { type Correction, enteredOf } from '../screening/entered.ts';
 import type { Judges } from '../screening/judges.ts';
 import type { ClaimBook } from './claim-book.ts';
 import type { JobFolder, Manifest, Pass, Range } from './job.ts';
@@ -43,7 +43,7 @@ export class RangeWork {
     const corrections = pass === 'settled' ? this.#correctionsOf(index) : undefined;
     const judged = await this.#judges.judge({ piece, rowsBefore: range.rowsBefore, as, ...(corrections && { corrections }) });
     // What is claimed is entered before the range counts as done: a range that is done again enters the same.
-    if (pass === 'alone' && judged.entered) await this.#book?.enter(judged.entered);
+    if (pass === 'alone') await this.#book?.enter(judged.entered ?? enteredOf(judged.claims));
     const outcome = { index, rows: judged.rows, summed: judged.summed, took: Math.round(performance.now() - begun) };
     this.#folder.finish(pass, outcome, judged);
   }

@@ -13,23 +13,52 @@ export interface Claimed {
   readonly holder?: number;
 }
 
+/** Claims that are made as they are asked for, so that asking tells all: what the row at hand has itself stands before what others have. */
+export class ClaimsInTurn implements ClaimStore {
+  readonly #all: ClaimStore;
+  /** Intervals of the row at hand. */
+  #own: Ledger<number> | undefined;
+  #row = 0;
+
+  /** @param all what rows before have claimed; that of these is added */
+  constructor(all: ClaimStore = new Ledger<number>()) {
+    this.#all = all;
+  }
+
+  holderOf(rule: number, key: string, row = 0): number | undefined {
+    const holder = this.#all.holderOf(rule, key, row);
+    if (holder === undefined) this.#all.hold(rule, key, row);
+    return holder === row ? undefined : holder;
+  }
+  overlapping(rule: number, key: string, interval: ClaimedInterval, row = 0): number | undefined {
+    if (row !== this.#row) this.#own = undefined;
+    this.#row = row;
+    if (this.#own?.overlapping(rule, key, interval) !== undefined) return undefined;
+    const holder = this.#all.overlapping(rule, key, interval, row);
+    if (holder === undefined) {
+      this.#own ??= new Ledger();
+      this.#own.holdInterval(rule, key, interval, row);
+      this.#all.holdInterval(rule, key, interval, row);
+    }
+    return holder;
+  }
+  hold(): void {}
+  holdInterval(): void {}
+}
+
 /** Claims of a piece by itself, which remember what they were asked. */
 export class RememberedClaims implements ClaimStore {
   readonly asked: Claimed[] = [];
-  readonly #own = new Ledger<number>();
+  readonly #claims = new ClaimsInTurn();
 
   holderOf(rule: number, key: string, row = 0): number | undefined {
-    return this.#told({ row, rule, key }, this.#own.holderOf(rule, key));
+    return this.#told({ row, rule, key }, this.#claims.holderOf(rule, key, row));
   }
   overlapping(rule: number, key: string, interval: ClaimedInterval, row = 0): number | undefined {
-    return this.#told({ row, rule, key, interval }, this.#own.overlapping(rule, key, interval));
+    return this.#told({ row, rule, key, interval }, this.#claims.overlapping(rule, key, interval, row));
   }
-  hold(rule: number, key: string, row: number): void {
-    this.#own.hold(rule, key, row);
-  }
-  holdInterval(rule: number, key: string, interval: ClaimedInterval, row: number): void {
-    this.#own.holdInterval(rule, key, interval, row);
-  }
+  hold(): void {}
+  holdInterval(): void {}
 
   #told(asked: Claimed, holder: number | undefined): number | undefined {
     this.asked.push(holder === undefined ? asked : { ...asked, holder });
@@ -39,20 +68,31 @@ export class RememberedClaims implements ClaimStore {
 
 /** Claims that answer what is known of all rows before. */
 export class SettledClaims implements ClaimStore {
-  readonly #holders: ReadonlyMap<string, number | undefined>;
+  /** A row may ask the same more than once, and be told otherwise when it has something itself meanwhile. */
+  readonly #answers = new Map<string, (number | undefined)[]>();
 
   constructor(settled: readonly Claimed[]) {
-    this.#holders = new Map(settled.map(({ row, rule, key, interval, holder }) => [nameOf(rule, key, interval, row), holder]));
+    for (const { row, rule, key, interval, holder } of settled) {
+      const name = nameOf(rule, key, interval, row);
+      const known = this.#answers.get(name);
+      if (known) known.push(holder);
+      else this.#answers.set(name, [holder]);
+    }
   }
 
   holderOf(rule: number, key: string, row?: number): number | undefined {
-    return this.#holders.get(nameOf(rule, key, undefined, row));
+    return this.#next(nameOf(rule, key, undefined, row));
   }
   overlapping(rule: number, key: string, interval: ClaimedInterval, row?: number): number | undefined {
-    return this.#holders.get(nameOf(rule, key, interval, row));
+    return this.#next(nameOf(rule, key, interval, row));
   }
   hold(): void {}
   holdInterval(): void {}
+
+  #next(name: string): number | undefined {
+    const answers = this.#answers.get(name) ?? [];
+    return answers.length > 1 ? answers.shift() : answers[0];
+  }
 }
 
 function nameOf(rule: number, key: string, interval: ClaimedInterval | undefined, row: number | undefined): string {
@@ -66,14 +106,11 @@ function nameOf(rule: number, key: string, interval: ClaimedInterval | undefined
  * @returns the claims as they are, where some row was told otherwise
  */
 export function settled(claims: readonly Claimed[], all: ClaimStore): readonly Claimed[] | undefined {
+  const inTurn = new ClaimsInTurn(all);
   let isOther = false;
   const answers = claims.map((claim): Claimed => {
     const { row, rule, key, interval } = claim;
-    const holder = interval ? all.overlapping(rule, key, interval, row) : all.holderOf(rule, key, row);
-    if (holder === undefined) {
-      if (interval) all.holdInterval(rule, key, interval, row);
-      else all.hold(rule, key, row);
-    }
+    const holder = interval ? inTurn.overlapping(rule, key, interval, row) : inTurn.holderOf(rule, key, row);
     if (holder === claim.holder) return claim;
     isOther = true;
     return { row, rule, key, ...(interval && { interval }), ...(holder !== undefined && { holder }) };

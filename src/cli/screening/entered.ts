@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
-import type { Claimed } from './claimed.ts';
+import type { ClaimedInterval, ClaimStore } from '../../core/asking/ledger.ts';
+import { type Claimed, ClaimsInTurn } from './claimed.ts';
 
 // What the rows of a range claim, as it is entered into a database, and what comes back of it.
 
@@ -9,9 +10,9 @@ export interface EnteredValue {
   readonly n: string;
   readonly i: number;
 }
-/** An interval of a row: besides a name of its own, its ends, and the row that was told of within the range. */
+/** An interval of a row: besides which of the row's claims it is, its ends, and the row that was told of within the range. */
 export interface EnteredSpan extends EnteredValue {
-  readonly s: string;
+  readonly s: number;
   readonly v: string;
   readonly t: number | null;
 }
@@ -23,10 +24,10 @@ export interface Entered {
 export function enteredOf(claims: readonly Claimed[]): Entered {
   const values = new Map<string, EnteredValue>();
   const spans: EnteredSpan[] = [];
+  const count = new CountInRow();
   for (const { rule, key, row, interval, holder } of claims) {
     if (interval) {
-      const span = JSON.stringify(interval);
-      spans.push({ r: rule, n: nameOf(key), i: row, s: nameOf(span), v: span, t: holder ?? null });
+      spans.push({ r: rule, n: nameOf(key), i: row, s: count.next(row), v: JSON.stringify(interval), t: holder ?? null });
     } else if (holder === undefined) {
       // Within the range the first has it.
       const name = nameOf(key);
@@ -41,29 +42,65 @@ export interface Correction {
   readonly rule: number;
   readonly name: string;
   readonly row: number;
-  /** Of an interval: which one. */
-  readonly start?: string;
+  /** Of an interval: which one of the row's. */
+  readonly place?: number;
   readonly holder?: number;
 }
 
 /**
- * The claims of a range as they are in view of all ranges. A correction of a value is of the first row that has it in the range: what it
+ * The claims of a range by itself, but for what is corrected. A correction of a value is of the first row that has it in the range: what it
  * says is true of all other rows of the range with the same.
  */
+export class CorrectedClaims implements ClaimStore {
+  readonly #alone = new ClaimsInTurn();
+  readonly #known: ReadonlyMap<string, number | undefined>;
+  readonly #rules: ReadonlySet<number>;
+  readonly #count = new CountInRow();
+
+  constructor(corrections: readonly Correction[]) {
+    this.#rules = new Set(corrections.map(({ rule }) => rule));
+    this.#known = new Map(
+      corrections.map(({ rule, name, row, place, holder }) => [
+        place === undefined ? `${rule} ${name}` : `${rule} ${name} ${row} ${place}`,
+        holder,
+      ]),
+    );
+  }
+
+  holderOf(rule: number, key: string, row = 0): number | undefined {
+    const alone = this.#alone.holderOf(rule, key, row);
+    const told = this.#rules.has(rule) ? (this.#known.get(`${rule} ${nameOf(key)}`) ?? alone) : alone;
+    return told === row ? undefined : told;
+  }
+  overlapping(rule: number, key: string, interval: ClaimedInterval, row = 0): number | undefined {
+    const alone = this.#alone.overlapping(rule, key, interval, row);
+    const place = this.#count.next(row);
+    const name = this.#rules.has(rule) ? `${rule} ${nameOf(key)} ${row} ${place}` : '';
+    return this.#known.has(name) ? this.#known.get(name) : alone;
+  }
+  hold(): void {}
+  holdInterval(): void {}
+}
+
+/** The claims of a range as they are in view of all ranges. */
 export function corrected(claims: readonly Claimed[], corrections: readonly Correction[]): readonly Claimed[] {
-  const known = new Map(
-    corrections.map(({ rule, name, row, start, holder }) => [
-      start === undefined ? `${rule} ${name}` : `${rule} ${name} ${row} ${start}`,
-      holder,
-    ]),
-  );
-  return claims.map(({ holder, ...claim }) => {
-    const { rule, key, row, interval } = claim;
-    const name = `${rule} ${nameOf(key)}`;
-    const mine = interval ? `${name} ${row} ${nameOf(JSON.stringify(interval))}` : name;
-    const told = known.has(mine) ? known.get(mine) : holder;
-    return told === undefined || told === row ? claim : { ...claim, holder: told };
+  const store = new CorrectedClaims(corrections);
+  return claims.map(({ row, rule, key, interval }) => {
+    const holder = interval ? store.overlapping(rule, key, interval, row) : store.holderOf(rule, key, row);
+    return { row, rule, key, ...(interval && { interval }), ...(holder !== undefined && { holder }) };
   });
+}
+
+/** Numbers the intervals of each row, from 0. */
+class CountInRow {
+  #row = 0;
+  #count = 0;
+
+  next(row: number): number {
+    this.#count = row === this.#row ? this.#count + 1 : 0;
+    this.#row = row;
+    return this.#count;
+  }
 }
 
 /** Values of any length and alphabet as a name that every database takes for itself alone. */

@@ -1,13 +1,11 @@
 import { join } from 'node:path';
 import type { ClaimStore } from '../../core/asking/ledger.ts';
 import { planOf } from '../../core/intake.ts';
-import { Summary } from '../../screening/summary.ts';
 import { type LoadedIntake, packageRoot } from '../basics/loading.ts';
 import { packageOf } from '../basics/package-of.ts';
 import type { JudgingFlags } from '../records/settings.ts';
-import type { Entered } from './entered.ts';
+import { judgedByAttempts, type Lost } from './attempts.ts';
 import { type Judged, lostRow, type PieceJudge, type Telling } from './piece-judge.ts';
-import { partsAround } from './split.ts';
 import type { Task } from './task.ts';
 
 /** Who judges pieces. */
@@ -64,7 +62,7 @@ export async function judgesInThreads(count: number, intake: LoadedIntake, setup
     atomics: 'disabled',
     idleTimeout: Number.POSITIVE_INFINITY,
     // Young objects of pieces are soon gone: more room for them would only be more memory.
-    resourceLimits: { maxYoungGenerationSizeMb: 32 },
+    resourceLimits: { maxYoungGenerationSizeMb: 16 },
   });
   const { record, outside } = planOf(intake);
   const longest = Math.max(
@@ -73,8 +71,7 @@ export async function judgesInThreads(count: number, intake: LoadedIntake, setup
   );
   const patience = PATIENCE + (record.length > 0 ? PATIENCE_ASKING : 0) + GROUPS * longest;
 
-  /** Judges a piece; gives the rows that were begun where its thread is lost. */
-  const attempt = async (task: Task): Promise<Judged | { readonly begun: number }> => {
+  const attempt = async (task: Task): Promise<Judged | Lost> => {
     const shared = new Int32Array(new SharedArrayBuffer(4));
     const controller = new AbortController();
     let [seen, since] = [-1, Date.now()];
@@ -92,19 +89,8 @@ export async function judgesInThreads(count: number, intake: LoadedIntake, setup
       clearInterval(timer);
     }
   };
-  const judge = async (task: Task): Promise<Judged> => {
-    const judged = await attempt(task);
-    if (!('begun' in judged)) return judged;
-    const parts = partsAround(task.piece, judged.begun);
-    if (parts.length === 0) return lostRow(setup.telling, task.piece, task.rowsBefore, intake);
-    let all: Judged | undefined;
-    for (const piece of parts) {
-      const part = await judge({ ...task, piece, rowsBefore: task.rowsBefore + piece.rowsBefore - task.piece.rowsBefore });
-      all = all ? joined(all, part) : part;
-    }
-    return all as Judged;
-  };
-  return { width: count, judge, close: () => pool.destroy() };
+  const lost = ({ piece, rowsBefore }: Task) => lostRow(setup.telling, piece, rowsBefore, intake);
+  return { width: count, judge: (task) => judgedByAttempts(task, attempt, lost), close: () => pool.destroy() };
 }
 
 /** The thread is gone, with what it judged: it has ended, run out of memory, or took too long. */
@@ -115,24 +101,4 @@ function isLost(cause: unknown): boolean {
     code === 'ERR_WORKER_OUT_OF_MEMORY' ||
     /worker (thread )?(exited|terminated)|Terminating worker|exited with/i.test(message)
   );
-}
-
-function joined(one: Judged, other: Judged): Judged {
-  const summary = new Summary();
-  summary.take(one.summed);
-  summary.take(other.summed);
-  return {
-    rows: one.rows + other.rows,
-    summed: summary.summed,
-    told: one.told + other.told,
-    rejected: [...one.rejected, ...other.rejected],
-    notable: [...one.notable, ...other.notable],
-    claims: [...one.claims, ...other.claims],
-    ...(one.entered && other.entered && { entered: joinedEntries(one.entered, other.entered) }),
-  };
-}
-
-/** What both parts claim is there twice, and is settled like claims of two ranges. */
-function joinedEntries(one: Entered, other: Entered): Entered {
-  return { values: [...one.values, ...other.values], spans: [...one.spans, ...other.spans] };
 }

@@ -16,7 +16,7 @@ import { Explainer, Overheard } from '../telling/explain.ts';
 import { asJson, asText, type Printer } from '../telling/print.ts';
 import { verdictLine } from './as-rows.ts';
 import { type Claimed, RememberedClaims, SettledClaims } from './claimed.ts';
-import { corrected, type Entered, enteredOf } from './entered.ts';
+import { CorrectedClaims, type Entered, enteredOf } from './entered.ts';
 import { rejectedText } from './rejected.ts';
 import type { Task } from './task.ts';
 
@@ -41,7 +41,7 @@ export interface Judged {
   /** Of lines those that are not only accepted. */
   readonly notable: readonly string[];
   readonly claims: readonly Claimed[];
-  /** Of a range: what it claims, as it is entered. */
+  /** Of a range that was judged in one go: what it claims, as it is entered, in place of its claims. */
   readonly entered?: Entered;
 }
 
@@ -71,16 +71,14 @@ export class PieceJudge {
 
   /** @param all what all rows before have claimed, where they are known; otherwise the rows of the piece know of each other only */
   async judge(task: Task, all?: ClaimStore): Promise<Judged> {
-    const { corrections } = task;
-    const settled = corrections ? corrected((await this.#judge(task)).claims, corrections) : task.settled;
-    const { claims, ...judged } = await this.#judge({ ...task, ...(settled && { settled }) }, all);
+    const { claims, ...judged } = await this.#judge(task, all);
     // Ranges enter what they claim into a database, and need not hand it over as it is.
-    return this.#telling.format === 'lines' ? { ...judged, claims: [], entered: enteredOf(claims) } : { ...judged, claims };
+    return this.#telling.format === 'lines' && !task.isPart ? { ...judged, claims: [], entered: enteredOf(claims) } : { ...judged, claims };
   }
 
-  async #judge({ piece, rowsBefore, as, settled, begun = new Int32Array(1) }: Task, all?: ClaimStore): Promise<Judged> {
+  async #judge({ piece, rowsBefore, as, settled, corrections, begun = new Int32Array(1) }: Task, all?: ClaimStore): Promise<Judged> {
     await this.#prepare(piece.rows);
-    const claims = all ?? (settled ? new SettledClaims(settled) : new RememberedClaims());
+    const claims = all ?? (settled ? new SettledClaims(settled) : corrections ? new CorrectedClaims(corrections) : new RememberedClaims());
     const telling = new Told(this.#telling, piece, rowsBefore);
     const verdicts = this.#verdicts(piece, rowsBefore, as, claims, begun);
     // Waiting for each row would cost more than reading it.

@@ -11,6 +11,8 @@ export interface Task {
   readonly settled?: readonly Claimed[];
   /** The same of a range among others, where they are told otherwise than by the range itself. */
   readonly corrections?: readonly Correction[];
+  /** It is a part of a piece whose other parts are judged apart: what it claims is settled with theirs. */
+  readonly isPart?: boolean;
   /** Where it is counted how many rows were begun, for whoever waits. */
   readonly begun?: Int32Array;
 }

@@ -51,9 +51,9 @@ export class Claims {
       from: read[interval.from] as Edge,
       to: read[interval.to] as Edge,
     };
-    const earlier = mine
-      ? (this.#own.overlapping(number, key, mine) ?? this.#earlier.overlapping(number, key, mine, row))
-      : (this.#own.holderOf(number, key) ?? this.#earlier.holderOf(number, key, row));
+    const own = mine ? this.#own.overlapping(number, key, mine) : this.#own.holderOf(number, key);
+    const before = mine ? this.#earlier.overlapping(number, key, mine, row) : this.#earlier.holderOf(number, key, row);
+    const earlier = own ?? before;
     if (earlier !== undefined) return isSameCase(earlier, holder) ? undefined : claimantOf(earlier);
     if (mine) this.#own.holdInterval(number, key, mine, holder);
     else this.#own.hold(number, key, holder);

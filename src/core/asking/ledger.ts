@@ -15,7 +15,8 @@ export interface ClaimedInterval {
 
 /**
  * Where `judgeMany` keeps what earlier rows have claimed, by rule: its number is the same for every run of an intake. A key is the text of
- * the values that have to be alike.
+ * the values that have to be alike. Rows ask in their order, and of every claim: also of one that the row itself has already, for which the
+ * answer counts for nothing, so that who keeps a record has all of them.
  */
 export interface ClaimStore {
   /** The row that has these values; `row` is the one that asks. */

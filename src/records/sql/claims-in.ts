@@ -20,8 +20,8 @@ export interface ManyClaims {
   holdAll(values: readonly (readonly [rule: number, key: string, row: number])[]): void;
 }
 
-/** Rows of a statement. */
-const AT_ONCE = 300;
+/** Values of a statement, handed over as one JSON text: values by themselves would each cross into the database. */
+const AT_ONCE = 5000;
 
 interface Prepared {
   get(...values: (string | number)[]): unknown;
@@ -59,6 +59,7 @@ export function claimsIn(database: SyncSqlite): ClaimStore & ManyClaims {
   const prepare = (statement: string) => database.prepare(statement) as Prepared;
   const held = prepare('select row from jestril_held where rule = ? and key = ?');
   const hold = prepare('insert or replace into jestril_held values (?, ?, ?)');
+  const holdMany = prepare('insert or replace into jestril_held select value ->> 0, value ->> 1, value ->> 2 from json_each(?)');
   const holdSpan = prepare('insert into jestril_spans values (?, ?, ?, ?, ?, ?)');
   const spans = 'from jestril_spans where rule = ? and key = ?';
   // Those of one sort share nothing: of all that end late enough, the first one alone may begin early enough.
@@ -68,15 +69,9 @@ export function claimsIn(database: SyncSqlite): ClaimStore & ManyClaims {
   const anyTouching = prepare(`select row ${spans} and sort in (?, ?) and start <= ? and stop >= ? order by sort, stop limit 1`);
   const odd = prepare(`select row ${spans} and sort = ${ODD} and start < ? and stop > ? order by row limit 1`);
   const oddTouching = prepare(`select row ${spans} and sort = ${ODD} and start <= ? and stop >= ? order by row limit 1`);
-  let holdMany: Prepared | undefined;
   return {
     holdAll(values) {
-      let at = 0;
-      for (; at + AT_ONCE <= values.length; at += AT_ONCE) {
-        holdMany ??= prepare(`insert or replace into jestril_held values ${new Array(AT_ONCE).fill('(?, ?, ?)').join()}`);
-        holdMany.run(...values.slice(at, at + AT_ONCE).flat());
-      }
-      for (const [rule, key, row] of values.slice(at)) hold.run(rule, key, row);
+      for (let at = 0; at < values.length; at += AT_ONCE) holdMany.run(JSON.stringify(values.slice(at, at + AT_ONCE)));
     },
     holderOf: (rule, key) => rowIn(held.get(rule, key)),
     hold: (rule, key, row) => void hold.run(rule, key, row),
