@@ -21,6 +21,8 @@ export interface MachineFlags {
 /** All that judging ranges needs. */
 export interface Assembled {
   readonly work: RangeWork;
+  /** Ranges that are done side by side: one more than there are threads, so that none waits while what it judged is entered and written. */
+  readonly width: number;
   readonly book: ClaimBook | undefined;
   close(): Promise<void>;
 }
@@ -50,6 +52,7 @@ export async function assembled(folder: JobFolder, manifest: Manifest, module: s
     opened.push(judges);
     return {
       work: new RangeWork(folder, manifest, intake, judges, book, database),
+      width: judges.width + 1,
       book,
       close: () => closeAll(opened),
     };

@@ -14,7 +14,7 @@ const HELD = 'jestril_screen_held_2';
 const LOST = 'jestril_screen_lost_2';
 const SPANS = 'jestril_screen_spans_2';
 
-/** Rows of a statement. */
+/** Intervals that are read at a time. */
 const AT_ONCE = 4000;
 /** Times that a transaction is tried which others stood in the way of. */
 const TRIES = 12;
@@ -71,11 +71,8 @@ export class ClaimBook {
 
   /** Enters what the rows of a range have claimed; doing it again changes nothing. */
   async enter({ values, spans }: Entered): Promise<void> {
-    // In one order, so that two ranges do not wait for each other.
-    const sorted = [...values].sort((one, other) => one.r - other.r || (one.n < other.n ? -1 : one.n > other.n ? 1 : one.i - other.i));
-    for (let at = 0; at < sorted.length; at += AT_ONCE) await this.#again(() => this.#hold(JSON.stringify(sorted.slice(at, at + AT_ONCE))));
-    for (let at = 0; at < spans.length; at += AT_ONCE)
-      await this.#again(() => this.#holdSpans(JSON.stringify(spans.slice(at, at + AT_ONCE))));
+    for (const some of values) await this.#again(() => this.#hold(some));
+    for (const some of spans) await this.#again(() => this.#holdSpans(some));
   }
 
   async #hold(values: string): Promise<void> {

@@ -23,7 +23,7 @@ export async function join(
   if (isOver(folder)) return EXIT.accepted;
   const machine = await assembled(folder, manifest, module, { ...flags, workers: flags.workers ?? 1 });
   let count = 0;
-  const taking = await redisWorker(flags.redis, manifest.id, flags.workers ?? 1, async (pass, index) => {
+  const taking = await redisWorker(flags.redis, manifest.id, machine.width, async (pass, index) => {
     await machine.work.do(pass, index);
     count += 1;
   });

@@ -13,7 +13,7 @@ export interface Queue {
   close(): Promise<void>;
 }
 
-/** Ranges that are done in this process, as many side by side as there are judges for. */
+/** Ranges that are done in this process, so many side by side. */
 export class LocalQueue implements Queue {
   readonly room = 1000;
   readonly again = Number.POSITIVE_INFINITY;

@@ -131,12 +131,11 @@ async function cut(intake: LoadedIntake, data: readonly string[], flags: StartFl
 async function crewOf(folder: JobFolder, manifest: Manifest, module: string, flags: StartFlags) {
   const { redis } = flags;
   const takesPart = redis === undefined || (flags.workers ?? 0) > 0;
-  const workers = flags.workers ?? 1;
-  const machine = takesPart ? await assembled(folder, manifest, module, { ...flags, workers }) : undefined;
+  const machine = takesPart ? await assembled(folder, manifest, module, { ...flags, workers: flags.workers ?? 1 }) : undefined;
   const settling = !machine && manifest.claims ? await bookFor(folder, manifest, flags.shared) : undefined;
   const work = (pass: 'alone' | 'settled', index: number) => (machine as Assembled).work.do(pass, index);
-  const queue: Queue = redis === undefined ? new LocalQueue(workers, work) : await redisQueue(redis, manifest.id);
-  const taking = redis !== undefined && takesPart ? await redisWorker(redis, manifest.id, workers, work) : undefined;
+  const queue: Queue = redis === undefined ? new LocalQueue(machine?.width ?? 0, work) : await redisQueue(redis, manifest.id);
+  const taking = redis !== undefined && machine ? await redisWorker(redis, manifest.id, machine.width, work) : undefined;
   let isClosed = false;
   return {
     queue,

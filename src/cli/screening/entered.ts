@@ -5,21 +5,25 @@ import { type Claimed, ClaimsInTurn } from './claimed.ts';
 // What the rows of a range claim, as it is entered into a database, and what comes back of it.
 
 /** The first row of a range with some values: the number of the rule, the name of the values, the number of the row. */
-export interface EnteredValue {
+interface EnteredValue {
   readonly r: number;
   readonly n: string;
   readonly i: number;
 }
 /** An interval of a row: besides which of the row's claims it is, its ends, and the row that was told of within the range. */
-export interface EnteredSpan extends EnteredValue {
+interface EnteredSpan extends EnteredValue {
   readonly s: number;
   readonly v: string;
   readonly t: number | null;
 }
+/** All of a range, as JSON, so many in one text: that is made beside whoever enters it. */
 export interface Entered {
-  readonly values: readonly EnteredValue[];
-  readonly spans: readonly EnteredSpan[];
+  readonly values: readonly string[];
+  readonly spans: readonly string[];
 }
+
+/** Claims that are entered by one statement. */
+const AT_ONCE = 4000;
 
 export function enteredOf(claims: readonly Claimed[]): Entered {
   const values = new Map<string, EnteredValue>();
@@ -34,7 +38,13 @@ export function enteredOf(claims: readonly Claimed[]): Entered {
       values.set(`${rule} ${name}`, { r: rule, n: name, i: row });
     }
   }
-  return { values: [...values.values()], spans };
+  // In one order, so that two ranges do not wait for each other.
+  const sorted = [...values.values()].sort((one, other) => one.r - other.r || (one.n < other.n ? -1 : 1));
+  return { values: inTexts(sorted), spans: inTexts(spans) };
+}
+
+function inTexts(all: readonly object[]): readonly string[] {
+  return Array.from({ length: Math.ceil(all.length / AT_ONCE) }, (_, at) => JSON.stringify(all.slice(at * AT_ONCE, (at + 1) * AT_ONCE)));
 }
 
 /** A row that is told of another holder than it was told of by its own range; of none where there is no holder. */

@@ -72,19 +72,20 @@ export async function judgesInThreads(count: number, intake: LoadedIntake, setup
   const patience = PATIENCE + (record.length > 0 ? PATIENCE_ASKING : 0) + GROUPS * longest;
 
   const attempt = async (task: Task): Promise<Judged | Lost> => {
-    const shared = new Int32Array(new SharedArrayBuffer(4));
+    const shared = new Int32Array(new SharedArrayBuffer(4)).fill(-1);
     const controller = new AbortController();
     let [seen, since] = [-1, Date.now()];
     const timer = setInterval(() => {
       const begun = Atomics.load(shared, 0);
-      if (begun !== seen) [seen, since] = [begun, Date.now()];
+      // While it waits for a thread nobody is late.
+      if (begun !== seen || begun < 0) [seen, since] = [begun, Date.now()];
       else if (Date.now() - since > patience) controller.abort();
     }, LOOK);
     try {
       return (await pool.run({ ...task, begun: shared }, { signal: controller.signal })) as Judged;
     } catch (cause) {
       if (!isLost(cause)) throw cause;
-      return { begun: Atomics.load(shared, 0) };
+      return { begun: Math.max(0, Atomics.load(shared, 0)) };
     } finally {
       clearInterval(timer);
     }

@@ -13,6 +13,6 @@ export interface Task {
   readonly corrections?: readonly Correction[];
   /** It is a part of a piece whose other parts are judged apart: what it claims is settled with theirs. */
   readonly isPart?: boolean;
-  /** Where it is counted how many rows were begun, for whoever waits. */
+  /** Where it is counted how many rows were begun, for whoever waits; below zero before anybody has taken it. */
   readonly begun?: Int32Array;
 }

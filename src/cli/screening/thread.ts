@@ -20,6 +20,7 @@ async function make({ module, intake: name, flags, telling, terminal }: Setup): 
 
 /** Judges one piece. */
 export default async function judge(task: Task): Promise<Judged> {
+  if (task.begun) task.begun[0] = 0;
   made ??= make((Array.isArray(workerData) ? workerData.at(-1) : workerData) as Setup);
   return (await made).judge(task);
 }
