@@ -145,10 +145,11 @@ test.each(['SIGKILL', 'SIGINT'] as const)(
   },
 );
 
+// Nobody is asked, so that little patience is needed.
+const alone = file('alone.mjs', readFileSync(module, 'utf8').replace(/ {2}unique\(.*\n {2}noOverlap\(.*\n/, ''));
+const row = (name: string) => JSON.stringify({ mark: 'X1', berth: 'Z', arrives: '2031-01-01', departs: '2031-01-02', name });
+
 test('a row that ends whoever judges it, or never ends, is undecided, and stops nobody', () => {
-  // Nobody is asked, so that little patience is needed.
-  const alone = file('alone.mjs', readFileSync(module, 'utf8').replace(/ {2}unique\(.*\n {2}noOverlap\(.*\n/, ''));
-  const row = (name: string) => JSON.stringify({ mark: 'X1', berth: 'Z', arrives: '2031-01-01', departs: '2031-01-02', name });
   const rows = Array.from({ length: 400 }, (_, at) =>
     row(at === 100 ? 'exit' : at === 300 ? 'forever' : at % 50 === 7 ? 'much too long' : 'Ida'),
   );
@@ -158,6 +159,15 @@ test('a row that ends whoever judges it, or never ends, is undecided, and stops 
   expect(screened(to).flatMap(([line, outcome]) => (outcome === 'accepted' ? [] : [`${line} ${outcome}`]))).toEqual(
     rows.flatMap((_, at) => (at === 100 || at === 300 ? [`${at + 1} undecided`] : at % 50 === 7 ? [`${at + 1} rejected`] : [])),
   );
+});
+
+test('a row that waits long for its thread is not taken for one that never ends', () => {
+  const rows = [...Array.from({ length: 14 }, () => row('slow')), row('Ida')].map((line) => `${line}\n`);
+  const path = file('slow.ndjson', rows.join(''));
+  const to = join(folder, 'slow');
+  const size = Buffer.byteLength(rows.slice(0, 14).join(''));
+  expect(jestril(['screen', 'start', alone, path, '--to', to, '--range-bytes', String(size)])).toMatchObject({ status: 0 });
+  expect(JSON.parse(readFileSync(join(to, 'job.json'), 'utf8'))).toMatchObject({ ranges: 2 });
 });
 
 test('a worker that was given up, and ends late after all, changes nothing that came behind', () => {

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 
 /**
  * A module whose rows claim values and intervals of each other, with a store of their own; one name ends whoever judges it, another never
- * ends.
+ * ends, one takes long.
  */
 export const MODULE = `
 import { collection, day, inOrder, intake, length, maybe, noOverlap, rule, text, unique, whole } from 'jestril';
@@ -15,6 +15,7 @@ const ends = rule('quay/ends', { name: text }, {
   holds: ({ name }) => {
     if (name === 'exit') process.exit(9);
     if (name === 'forever') for (;;);
+    if (name === 'slow') for (const until = performance.now() + 500; performance.now() < until; );
     return true;
   },
   message: 'no', blames: 'name' });

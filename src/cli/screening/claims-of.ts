@@ -6,7 +6,7 @@ import { planOf } from '../../core/intake.ts';
 import type { SyncSqlite } from '../../records/sql/claims-in.ts';
 import type { LoadedIntake } from '../basics/loading.ts';
 import { packageOf } from '../basics/package-of.ts';
-import { SpilledClaims } from './spilled-claims.ts';
+import { MOST_HELD, SpilledClaims } from './spilled-claims.ts';
 
 /** What rows of an import claim, in memory and then in a file, which is gone in the end. */
 export async function claimsOf(intake: LoadedIntake): Promise<{ readonly store: ClaimStore; close(): void }> {
@@ -16,7 +16,7 @@ export async function claimsOf(intake: LoadedIntake): Promise<{ readonly store: 
   const sqlite = isClaiming
     ? await packageOf<{ readonly default: new (file: string) => SyncSqlite }>(
         'libsql',
-        'An import with more than 50,000 unique values',
+        `An import in which more than ${MOST_HELD.toLocaleString('en')} values must be unique`,
       ).catch((cause: Error) => cause)
     : undefined;
   const open = (): SyncSqlite => {

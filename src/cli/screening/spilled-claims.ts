@@ -3,7 +3,7 @@ import { claimsIn, type ManyClaims, type SyncSqlite } from '../../records/sql/cl
 import { Seen } from './seen.ts';
 
 /** Claims held in memory; when there are more they go into an SQLite file, so many at a time. */
-const MOST_HELD = 50_000;
+export const MOST_HELD = 20_000;
 
 /** Claims that take no more memory than so much, however many they are. */
 export class SpilledClaims implements ClaimStore {

@@ -34,7 +34,7 @@ const SCHEMA = `
   pragma journal_mode = off;
   pragma synchronous = off;
   pragma locking_mode = exclusive;
-  pragma cache_size = -16384;
+  pragma cache_size = -8192;
   begin;
   create table jestril_held (rule integer, key text, row integer, primary key (rule, key)) without rowid;
   create table jestril_spans (rule integer, key text, sort integer, start text, stop text, row integer,
