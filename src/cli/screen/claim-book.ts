@@ -58,7 +58,7 @@ export class ClaimBook {
       if (title === SPANS)
         made = made
           .addColumn('place', 'integer', (column) => column.notNull())
-          .addColumn('span', 'varchar(400)', (column) => column.notNull())
+          .addColumn('span', this.#sql.raw(this.#dialect === 'mysql' ? 'longtext' : 'text') as never, (column) => column.notNull())
           .addColumn('told', 'bigint');
       const keyed = made.addPrimaryKeyConstraint(`${title}_key`, primary as never);
       // The key is all there is to find: a second tree beside it would be twice the work.
@@ -118,7 +118,7 @@ export class ClaimBook {
     if (this.#dialect === 'sqlite')
       return own`(select value ->> '$.r' as rule, value ->> '$.n' as name, value ->> '$.i' as nth ${more(", value ->> '$.s' as place, value ->> '$.v' as span, value ->> '$.t' as told")} from json_each(${json})) as j`;
     const name = 'char(32) character set ascii collate ascii_bin';
-    return own`json_table(${json}, '$[*]' columns (rule int path '$.r', name ${own.raw(name)} path '$.n', nth bigint path '$.i' ${more(`, place int path '$.s', span varchar(400) path '$.v', told bigint path '$.t'`)})) as j`;
+    return own`json_table(${json}, '$[*]' columns (rule int path '$.r', name ${own.raw(name)} path '$.n', nth bigint path '$.i' ${more(`, place int path '$.s', span longtext path '$.v', told bigint path '$.t'`)})) as j`;
   }
 
   async #insertNew(db: Database, table: string, rows: RawBuilder<unknown>, columns: readonly string[]): Promise<void> {
