@@ -38,7 +38,7 @@ export class ClaimBook {
     const kysely = await packageOf<typeof import('kysely')>('kysely', 'A screening with claims');
     const book = new ClaimBook(db, dialect, job, kysely.sql);
     if (dialect === 'sqlite')
-      for (const pragma of ['journal_mode = wal', 'synchronous = normal', 'cache_size = -16384'])
+      for (const pragma of ['journal_mode = wal', 'synchronous = normal', 'cache_size = -4096'])
         await kysely.sql.raw(`pragma ${pragma}`).execute(db);
     await book.#createTables();
     return book;

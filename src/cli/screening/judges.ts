@@ -61,8 +61,8 @@ export async function judgesInThreads(count: number, intake: LoadedIntake, setup
     // A thread that only waits for its next piece could load nothing meanwhile.
     atomics: 'disabled',
     idleTimeout: Number.POSITIVE_INFINITY,
-    // Young objects of pieces are soon gone: more room for them would only be more memory.
-    resourceLimits: { maxYoungGenerationSizeMb: 16 },
+    // What is made of a piece is soon gone: more room for it would only be more memory.
+    resourceLimits: { maxYoungGenerationSizeMb: 4 },
   });
   const { record, outside } = planOf(intake);
   const longest = Math.max(
