@@ -25,6 +25,8 @@ const sources = {
 };
 
 export default {
+  // Commands and servers of a busy machine take their time; no test measures it.
+  testTimeout: 60_000,
   reporters: ['default', '<rootDir>/scripts/skipped-reporter.mjs'],
   projects: [
     sources,

@@ -15,51 +15,33 @@ const LOCK = 15;
 
 /**
  * Simulates a screening: ranges are taken by workers, judged, and their claims entered into a database that serves so many rows a second in
- * all; a worker may be lost, and its range waits for the lock to end. Cutting comes before, settling and gathering after.
+ * all, while their workers judge the next; a worker may be lost, and its range waits for the lock to end. Cutting comes before, settling and
+ * gathering after.
  *
  * @returns seconds of each step, and in all
  */
-export function simulate({
-  rows,
-  workers,
-  perRange,
-  judge,
-  enter,
-  database,
-  cut,
-  gather,
-  begin,
-  range,
-  lost = 0,
-  contested = 0,
-  seed = 1,
-}) {
+export function simulate({ rows, workers, perRange, judge, database, cut, gather, begin, lost = 0, contested = 0, seed = 1 }) {
   const random = randomOf(seed);
   const ranges = Math.ceil(rows / perRange);
   const pass = (count) => {
-    // Workers by the moment at which each is free; the database by the moment at which it is.
-    const free = new Heap(Array.from({ length: workers }, () => begin * (0.8 + 0.4 * random())));
+    // Workers by the moment at which each is free, with the moment at which its range before is entered; the database by the moment at which
+    // it is free.
+    const free = new Heap(Array.from({ length: workers }, () => ({ at: begin * (0.8 + 0.4 * random()), entered: 0 })));
     let databaseFree = 0;
     let end = 0;
-    const again = [];
-    for (let left = count + again.length; left > 0; left--) {
-      let from = free.pop();
+    for (let left = count; left > 0; left--) {
+      const { at, entered } = free.pop();
       if (lost > 0 && random() < lost) {
         // The worker is gone half way, and another takes its place; its range is offered again.
-        free.push(from + (perRange * judge) / 2 + LOCK + begin);
+        free.push({ at: at + (perRange * judge) / 2 + LOCK + begin, entered: 0 });
         left += 1;
         continue;
       }
-      const judged = from + range + perRange * judge * (0.9 + 0.2 * random());
-      let done = judged;
-      if (enter > 0) {
-        const turn = Math.max(judged, databaseFree);
-        databaseFree = turn + perRange / database;
-        done = Math.max(databaseFree, judged + perRange * enter);
-      }
-      free.push(done);
-      end = Math.max(end, done);
-      from = done;
+      const judged = at + perRange * judge * (0.9 + 0.2 * random());
+      databaseFree = Math.max(judged, databaseFree) + perRange / database;
+      // No worker is further ahead than one range.
+      free.push({ at: Math.max(judged, entered), entered: databaseFree });
+      end = Math.max(end, databaseFree);
     }
     return end;
   };
@@ -78,7 +60,7 @@ function randomOf(seed) {
   };
 }
 
-/** The least of some numbers, again and again. */
+/** The first of some workers to be free, again and again. */
 class Heap {
   constructor(values) {
     this.values = [];
@@ -87,7 +69,7 @@ class Heap {
   push(value) {
     const { values } = this;
     let at = values.push(value) - 1;
-    while (at > 0 && values[(at - 1) >> 1] > values[at]) {
+    while (at > 0 && values[(at - 1) >> 1].at > values[at].at) {
       [values[at], values[(at - 1) >> 1]] = [values[(at - 1) >> 1], values[at]];
       at = (at - 1) >> 1;
     }
@@ -101,8 +83,8 @@ class Heap {
     for (let at = 0; ; ) {
       const [left, right] = [2 * at + 1, 2 * at + 2];
       let next = at;
-      if (left < values.length && values[left] < values[next]) next = left;
-      if (right < values.length && values[right] < values[next]) next = right;
+      if (left < values.length && values[left].at < values[next].at) next = left;
+      if (right < values.length && values[right].at < values[next].at) next = right;
       if (next === at) return least;
       [values[at], values[next]] = [values[next], values[at]];
       at = next;
@@ -225,19 +207,15 @@ const DISK = 80 / 200e6;
 /** What the simulation takes of what was measured. */
 function modelOf({ measured }, intake, rows, workers, more = {}) {
   const { perRange, perRow, begin, cut, gather } = measured[intake];
-  const plain = measured.plain.perRow;
-  const enter = intake === 'claiming' ? Math.max(0, perRow - plain) : 0;
   return {
     rows,
     workers,
     perRange,
-    judge: enter > 0 ? plain : perRow,
-    enter,
+    judge: perRow,
     database: Number.POSITIVE_INFINITY,
     cut: Math.max(cut, DISK),
     gather: Math.max(gather, DISK),
     begin,
-    range: 0,
     ...more,
   };
 }

@@ -1,5 +1,6 @@
 import { existsSync } from 'node:fs';
 import { resolve } from 'node:path';
+import type { SqliteDatabase } from 'kysely';
 import type { SqlRecords } from '../../records/sql/records.ts';
 import type { Database } from '../../records/sql/tables/database.ts';
 import { Misuse } from '../basics/misuse.ts';
@@ -46,10 +47,27 @@ export async function databaseAt(url: string): Promise<OpenedDatabase> {
 /** Opens an SQLite file, or makes it. */
 export async function sqliteAt(file: string): Promise<OpenedDatabase> {
   const { Kysely, SqliteDialect } = await packageOf<typeof import('kysely')>('kysely', file);
-  const { default: Sqlite } = await packageOf<{ readonly default: new (file: string) => never }>('libsql', file);
+  const { default: Sqlite } = await packageOf<{ readonly default: new (file: string) => SqliteDatabase }>('libsql', file);
   const { sqliteRecords } = await import('../../records/sql/index.ts');
-  const db = new Kysely<never>({ dialect: new SqliteDialect({ database: new Sqlite(file) }) }) as unknown as Database;
+  const db = new Kysely<never>({ dialect: new SqliteDialect({ database: withKeptStatements(new Sqlite(file)) }) }) as unknown as Database;
   return opened('sqlite', db, sqliteRecords(db), file);
+}
+
+/** Statements that are kept at most. */
+const MOST_KEPT = 100;
+
+/** A database that prepares each statement once: what one holds, its parameters among it, is not seen by whoever collects garbage. */
+function withKeptStatements(database: SqliteDatabase): SqliteDatabase {
+  const kept = new Map<string, ReturnType<SqliteDatabase['prepare']>>();
+  return {
+    prepare(text) {
+      const statement = kept.get(text) ?? database.prepare(text);
+      if (kept.size >= MOST_KEPT) kept.clear();
+      kept.set(text, statement);
+      return statement;
+    },
+    close: () => database.close(),
+  };
 }
 
 async function opened(dialect: OpenedDatabase['dialect'], db: Database, records: SqlRecords, url: string): Promise<OpenedDatabase> {
