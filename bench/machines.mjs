@@ -4,7 +4,7 @@
 //   node bench/machines.mjs --from FILE     simulates with what was measured before (bench/machines.json)
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, openSync, readFileSync, rmSync, writeFileSync, writeSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { cpus, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { root } from '../scripts/setup.mjs';
 
@@ -136,13 +136,18 @@ async function real(folder, intake, rows, workers, rangeBytes) {
     spawn('node', [JESTRIL, 'screen', 'join', ...common, '--to', to, '--redis', REDIS, ...shared, ...records], { stdio: 'ignore' }),
   );
   const { ranges } = JSON.parse(readFileSync(join(to, 'job.json'), 'utf8'));
+  const busyBefore = busySeconds();
+  let busy;
   const { readdirSync } = await import('node:fs');
   let first;
   let judged;
   while (!existsSync(join(to, 'summary.json'))) {
     const done = existsSync(join(to, 'alone')) ? readdirSync(join(to, 'alone')).filter((name) => name.endsWith('.json')).length : ranges;
     if (done > 0) first ??= { at: performance.now(), done };
-    if (done === ranges) judged ??= performance.now();
+    if (done === ranges && judged === undefined) {
+      judged = performance.now();
+      busy = busySeconds() - busyBefore;
+    }
     await pause(20);
   }
   judged ??= performance.now();
@@ -154,10 +159,14 @@ async function real(folder, intake, rows, workers, rangeBytes) {
     ranges,
     cutting: (cut - begun) / 1000,
     judging: (judged - cut) / 1000,
+    busy: ((busy ?? busySeconds() - busyBefore) * 1000) / (judged - cut),
     first: (first.at - cut) / 1000,
     rest: (end - judged) / 1000,
   };
 }
+
+/** Seconds for which the cores of this machine were busy, all of them together. */
+const busySeconds = () => cpus().reduce((sum, { times: { user, nice, sys, irq } }) => sum + (user + nice + sys + irq) / 1000, 0);
 
 const pause = (milliseconds) => new Promise((resolve) => setTimeout(resolve, milliseconds));
 
@@ -188,6 +197,7 @@ async function measure() {
       measured[intake] = {
         perRange: many / large.ranges,
         perRow,
+        busy: large.busy,
         begin: Math.max(0.1, small.judging - few * perRow),
         cut: Math.max(0, (large.cutting - small.cutting) / (many - few)),
         gather: Math.max(0, (large.rest - small.rest) / (many - few)),
@@ -226,13 +236,16 @@ const told = from > 0 ? JSON.parse(readFileSync(process.argv[from + 1] ?? kept, 
 if (from < 0) writeFileSync(kept, `${JSON.stringify(told, null, 2)}\n`);
 const cores = Number(spawnSync('nproc', { encoding: 'utf8' }).stdout) || 2;
 console.log('What was measured (one worker, seconds a million rows)');
-for (const [intake, { perRow, cut, gather, begin }] of Object.entries(told.measured))
+for (const [intake, { perRow, cut, gather, begin, busy }] of Object.entries(told.measured))
   console.log(
-    `  ${intake.padEnd(9)} judging ${(perRow * 1e6).toFixed(1)}, cutting ${(cut * 1e6).toFixed(1)}, gathering ${(gather * 1e6).toFixed(1)}; a worker begins in ${begin.toFixed(1)} s`,
+    `  ${intake.padEnd(9)} judging ${(perRow * 1e6).toFixed(1)}, cutting ${(cut * 1e6).toFixed(1)}, gathering ${(gather * 1e6).toFixed(1)}; a worker begins in ${begin.toFixed(1)} s; ${busy.toFixed(1)} cores are busy`,
   );
 console.log(`\nPredicted beside real (on ${cores} cores, which coordinator, workers, Redis and PostgreSQL share)`);
 for (const { intake, rows, workers, judging } of told.runs) {
-  const predicted = simulate(modelOf(told, intake, rows, workers)).judging;
+  // Workers of one machine share its cores with the databases: it cannot be busier than it has some.
+  const { busy, perRow } = told.measured[intake];
+  const judge = perRow * Math.max(1, (workers * busy) / cores);
+  const predicted = simulate(modelOf(told, intake, rows, workers, { judge })).judging;
   console.log(
     `  ${intake.padEnd(9)} ${rows.toLocaleString('en')} rows, ${workers} worker${workers > 1 ? 's' : ' '}: ${predicted.toFixed(1)} s predicted, ${judging.toFixed(1)} s real (${(predicted / judging).toFixed(2)})`,
   );
