@@ -126,14 +126,14 @@ test("the same file twice: every value is the first one's", () => {
 test.each(['SIGKILL', 'SIGINT'] as const)(
   'ended by %s at any time, it is gone on with: no row is lost and none is there twice',
   async (signal) => {
-    const path = file(`${signal}.ndjson`, `${rowsOf(4000, 11).join('\n')}\n`);
+    const path = file(`${signal}.ndjson`, `${rowsOf(2200, 11).join('\n')}\n`);
     const to = join(folder, signal);
     const random = new Random(5);
     let ended = { code: null as number | null, told: '' };
     let times = 0;
     while (!existsSync(join(to, 'summary.json')) && times < 25) {
       const run = begun(startArgs(path, to, '--resume'), process.cwd());
-      setTimeout(() => run.kill(signal), 500 + random.below(1500) + times * 150);
+      setTimeout(() => run.kill(signal), 800 + random.below(1200) + times * 150);
       ended = await run.ended;
       if (signal === 'SIGINT' && ended.code === 2) expect(ended.told).toContain('What is done is kept: go on with --resume.');
       times += 1;
