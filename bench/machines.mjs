@@ -2,8 +2,8 @@
 // about more machines and rows than there are.
 //   node bench/machines.mjs                 measures, predicts runs that then happen, and simulates a hundred workers
 //   node bench/machines.mjs --from FILE     simulates with what was measured before (bench/machines.json)
-import { spawn, spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, openSync, readFileSync, rmSync, writeFileSync, writeSync } from 'node:fs';
+import { spawn } from 'node:child_process';
+import { existsSync, mkdtempSync, openSync, readdirSync, readFileSync, rmSync, writeFileSync, writeSync } from 'node:fs';
 import { cpus, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { root } from '../scripts/setup.mjs';
@@ -138,12 +138,9 @@ async function real(folder, intake, rows, workers, rangeBytes) {
   const { ranges } = JSON.parse(readFileSync(join(to, 'job.json'), 'utf8'));
   const busyBefore = busySeconds();
   let busy;
-  const { readdirSync } = await import('node:fs');
-  let first;
   let judged;
   while (!existsSync(join(to, 'summary.json'))) {
     const done = existsSync(join(to, 'alone')) ? readdirSync(join(to, 'alone')).filter((name) => name.endsWith('.json')).length : ranges;
-    if (done > 0) first ??= { at: performance.now(), done };
     if (done === ranges && judged === undefined) {
       judged = performance.now();
       busy = busySeconds() - busyBefore;
@@ -160,7 +157,6 @@ async function real(folder, intake, rows, workers, rangeBytes) {
     cutting: (cut - begun) / 1000,
     judging: (judged - cut) / 1000,
     busy: ((busy ?? busySeconds() - busyBefore) * 1000) / (judged - cut),
-    first: (first.at - cut) / 1000,
     rest: (end - judged) / 1000,
   };
 }
@@ -201,7 +197,6 @@ async function measure() {
         begin: Math.max(0.1, small.judging - few * perRow),
         cut: Math.max(0, (large.cutting - small.cutting) / (many - few)),
         gather: Math.max(0, (large.rest - small.rest) / (many - few)),
-        fixed: small.cutting + small.rest - (few * (large.cutting - small.cutting + large.rest - small.rest)) / (many - few),
       };
       for (const workers of [1, 2]) runs.push({ intake, rows: many, workers, ...(await real(folder, intake, many, workers, bytes)) });
     }
@@ -234,7 +229,7 @@ const from = process.argv.indexOf('--from');
 const kept = join(root, 'bench/machines.json');
 const told = from > 0 ? JSON.parse(readFileSync(process.argv[from + 1] ?? kept, 'utf8')) : await measure();
 if (from < 0) writeFileSync(kept, `${JSON.stringify(told, null, 2)}\n`);
-const cores = Number(spawnSync('nproc', { encoding: 'utf8' }).stdout) || 2;
+const cores = cpus().length;
 console.log('What was measured (one worker, seconds a million rows)');
 for (const [intake, { perRow, cut, gather, begin, busy }] of Object.entries(told.measured))
   console.log(

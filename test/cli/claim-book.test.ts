@@ -48,6 +48,11 @@ describeStores((open, name) => {
   });
   afterAll(() => store?.close());
 
+  test('its tables may be made by many at once', async () => {
+    const opening = Array.from({ length: 8 }, (_, at) => ClaimBook.open({ db: store.db, dialect: dialects[name] }, `at-once-${at}`));
+    await expect(Promise.all(opening)).resolves.toHaveLength(8);
+  });
+
   test(
     'who was first is settled by the row alone',
     async () => {

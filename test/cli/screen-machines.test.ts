@@ -4,6 +4,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
 import { jest } from '@jest/globals';
+import { TABLES } from '../../src/cli/screen/claim-book.ts';
 import { commandIn, linesOf } from '../support/command.ts';
 import { connect } from '../support/connect.ts';
 import { Random } from '../support/random.ts';
@@ -154,8 +155,7 @@ describeMachines('several machines (needs redis-server, and JESTRIL_POSTGRES for
     // Nothing of them is left in the database that they shared.
     const db = connect('PostgreSQL', shared as string);
     const ids = jobs.map(({ to }) => JSON.parse(readFileSync(join(to, 'job.json'), 'utf8')).id);
-    for (const table of ['held', 'lost', 'spans'])
-      expect(await db.selectFrom(`jestril_screen_${table}_1`).select('job').where('job', 'in', ids).execute()).toEqual([]);
+    for (const table of TABLES) expect(await db.selectFrom(table).select('job').where('job', 'in', ids).execute()).toEqual([]);
     await db.destroy();
   });
 

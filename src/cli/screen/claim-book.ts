@@ -13,6 +13,8 @@ import type { Correction, Entered } from '../screening/entered.ts';
 const HELD = 'jestril_screen_held_2';
 const LOST = 'jestril_screen_lost_2';
 const SPANS = 'jestril_screen_spans_2';
+/** The tables of all screenings. */
+export const TABLES = [HELD, LOST, SPANS] as const;
 
 /** Intervals that are read at a time. */
 const AT_ONCE = 4000;
@@ -40,7 +42,7 @@ export class ClaimBook {
     if (dialect === 'sqlite')
       for (const pragma of ['journal_mode = wal', 'synchronous = normal', 'cache_size = -4096'])
         await kysely.sql.raw(`pragma ${pragma}`).execute(db);
-    await book.#createTables();
+    await book.#again(() => book.#createTables());
     return book;
   }
 
@@ -197,7 +199,7 @@ export class ClaimBook {
 
   /** Forgets the job. */
   async forget(): Promise<void> {
-    for (const table of [HELD, LOST, SPANS]) await this.#db.deleteFrom(table).where('job', '=', this.#job).execute();
+    for (const table of TABLES) await this.#db.deleteFrom(table).where('job', '=', this.#job).execute();
   }
 
   /** Others may have stood in the way: a deadlock, or a database that is restarted. */
