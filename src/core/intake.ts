@@ -1,5 +1,6 @@
 import type { ClaimStore } from './asking/ledger.ts';
-import { fault, nearest } from './basics/fault.ts';
+import { fault } from './basics/fault.ts';
+import { kindOf, optionsOf } from './basics/known.ts';
 import type { Texts } from './basics/text.ts';
 import type { Verdict } from './basics/verdict.ts';
 import type { Amended, AmendInputs } from './changes/amend.ts';
@@ -10,7 +11,7 @@ import { writeCode } from './judging/busy.ts';
 import { judge, judgeLocally } from './judging/judge.ts';
 import type { ManyInputs, Submissions } from './judging/judge-many.ts';
 import { type JudgedRows, Rows } from './judging/judged-rows.ts';
-import type { Inputs, Options } from './judging/options.ts';
+import { checkOptions, type Inputs, MANY, type Options } from './judging/options.ts';
 import type { Catalogue } from './messages/catalogues/catalogue.ts';
 import type { Plan, WhenWritten } from './plan/plan.ts';
 import type { StoredAmendment, StoredVerdict } from './races/store.ts';
@@ -169,9 +170,14 @@ export const intake = <F extends Fields, C extends Columns = {}, K extends keyof
     'storedIn',
     'code',
   ];
-  for (const option of Object.keys(more)) {
-    if (!known.includes(option)) fault(`Intake "${name}" has no option "${option}"; ${nearest(option, known)}`);
-  }
+  optionsOf(`Intake "${name}"`, more, known);
+  if (more.strangers !== undefined && more.strangers !== 'refuse' && more.strangers !== 'drop')
+    fault(`Intake "${name}": strangers is refuse or drop, and not ${kindOf(more.strangers)}.`);
+  const reports: readonly unknown[] = [undefined, 'everything', 'firstOfEach', 'firstOfAll'];
+  if (!reports.includes(more.report))
+    fault(`Intake "${name}": report is everything, firstOfEach or firstOfAll, and not ${kindOf(more.report)}.`);
+  if (typeof fields !== 'object' || fields === null || Array.isArray(fields))
+    fault(`Intake "${name}" needs its fields as its second argument, such as { name: text('Name') }, and not ${kindOf(fields)}.`);
   if (more.rules !== undefined && !Array.isArray(more.rules))
     fault(`Intake "${name}": rules is a list, such as rules: [inOrder({ … })], and not ${typeof more.rules}.`);
   const written: readonly unknown[] = ['when-busy', 'at-once', 'never'];
@@ -242,6 +248,10 @@ class CompiledIntake {
     return import('./races/store.ts').then(({ amendAndStore }) => amendAndStore(this.plan, stored, change, options, store));
   }
   judgeMany(submissions: Submissions, options?: ManyInputs): JudgedRows<unknown> {
+    const { name } = this;
+    if (typeof submissions !== 'object' || submissions === null || !(Symbol.iterator in submissions || Symbol.asyncIterator in submissions))
+      fault(`Intake "${name}": judgeMany needs rows that can be gone through, such as a list, and not ${kindOf(submissions)}.`);
+    if (options !== undefined) checkOptions(name, options, MANY);
     return new Rows(chunksOf(this.plan, submissions, options));
   }
 }

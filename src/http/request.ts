@@ -1,3 +1,4 @@
+import { fault } from '../core/basics/fault.ts';
 import { parseCookie } from 'cookie';
 import type { Verdict } from '../core/basics/verdict.ts';
 import { renderedTitle } from './receive/answering.ts';
@@ -117,6 +118,7 @@ export function problemOf(
   verdict: Exclude<Verdict<unknown>, { readonly outcome: 'accepted' }>,
   { locale = 'en', findings = 'compact' }: { readonly locale?: string; readonly findings?: 'compact' | 'full' } = {},
 ): Problem {
+  if ((verdict.outcome as string) === 'accepted') fault('problemOf tells what is wrong, and this verdict is accepted.');
   const isRejected = verdict.outcome === 'rejected';
   return {
     type: 'about:blank',

@@ -198,7 +198,7 @@ const table: [what: string, define: () => unknown, sentence: string][] = [
   ['use option', () => build(two({ x: 'a', y: 'b' } as never, any({ severity: 'fatal' }))), 'severity is error or warning, not fatal.'],
   ['unbound rule', () => build(two), 'a rule stands here unbound; call it with the fields its roles read.'],
   ['no rule', () => build({ rule: 1 }), '[object Object] is no rule.'],
-  ['rule in a list', () => intake('i', { a: text('A', any(two)) }), 'is neither a value rule nor a cleaning step.'],
+  ['rule in a list', () => intake('i', { a: text('A', any(two)) }), 'a function stands among its rules; call it'],
   [
     'value rule of another kind',
     () => intake('i', { a: text('A', any(isTrue())) }),

@@ -153,7 +153,7 @@ export class PieceJudge {
       begun[0] = next - rowsBefore;
       return next;
     };
-    const inputs = { ...options, claims, numberOf, ...(this.#telling.explain && { chunk: 1 }) };
+    const inputs = { ...options, claims, numberOf, isApart: true, ...(this.#telling.explain && { chunk: 1 }) };
     const unreadable = function* (): Generator<Row> {
       while (waiting[0] && !('submission' in waiting[0])) yield { datum: waiting.shift() as Datum };
     };

@@ -34,8 +34,8 @@ export class SpilledClaims implements ClaimStore {
     this.#recent.hold(rule, key, row);
     this.#grow();
   }
-  holdInterval(rule: number, key: string, interval: ClaimedInterval, row: number): void {
-    this.#recent.holdInterval(rule, key, interval, row);
+  holdInterval(rule: number, key: string, interval: ClaimedInterval, row: number, isAside?: boolean): void {
+    this.#recent.holdInterval(rule, key, interval, row, isAside);
     this.#grow();
   }
 
@@ -49,15 +49,13 @@ export class SpilledClaims implements ClaimStore {
     const values: [rule: number, key: string, row: number][] = [];
     this.#recent.moveTo(
       {
-        holderOf: () => undefined,
-        overlapping: () => undefined,
         hold: (rule, key, row) => {
           seen.add(`${rule} ${key}`);
           values.push([rule, key, row]);
         },
-        holdInterval: (rule, key, interval, row) => {
+        holdInterval: (rule, key, interval, row, isAside) => {
           seen.add(`${rule} ${key}`);
-          file.holdInterval(rule, key, interval, row);
+          file.holdInterval(rule, key, interval, row, isAside);
         },
       },
       (row) => row,

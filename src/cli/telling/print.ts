@@ -129,6 +129,7 @@ export const REASONS: { readonly [why in Why]: string } = {
   'not-asked': 'there were no records to ask; give them with --records',
   'stored-unsound': 'a stored record is not as it should be',
   'too-many-rows': 'more rows match than a rule would see',
+  'row-undecided': 'an earlier row has the same, and is not decided itself',
   contended: 'others were storing at the same time, again and again',
 };
 

@@ -7,12 +7,8 @@ import { type Cell, type Itself, isOf, type Questions } from './questions.ts';
 import { type NoAnswer, readRow, readSum } from './stored-values.ts';
 import type { TimeLimit } from './time-limit.ts';
 
-/** What a look-up came to: a value for the rule, nothing where a row has to be, nothing to ask with, or no answer. */
-export type Outcome =
-  | { readonly value: unknown }
-  | { readonly none: true }
-  | { readonly absent: true }
-  | { readonly why: Why; readonly cause?: unknown };
+/** What a look-up came to: a value for the rule, nothing where a row has to be, or no answer. */
+export type Outcome = { readonly value: unknown } | { readonly none: true } | { readonly why: Why; readonly cause?: unknown };
 
 const NO_INNER: readonly never[] = [];
 
@@ -43,7 +39,7 @@ export class Inquiry {
     }
     // What is asked with may be absent (`maybe`): then nothing is asked, and nothing is found.
     this.#cell = questions.want(spec, read, itself, isTrial);
-    if (!this.#cell) this.#outcome = spec.want === 'sum' ? readSum(spec, null) : NOTHING[spec.want];
+    if (!this.#cell) this.#outcome = spec.want === 'sum' ? readSum(spec, null) : spec.want === 'one' ? unasked(spec) : NOTHING[spec.want];
     // The same may have been asked in an earlier round.
     this.advance();
   }
@@ -117,7 +113,7 @@ export class Inquiry {
     for (const { name, inquiry } of this.#inner) {
       const { outcome } = inquiry;
       // The submission is not to blame for a stored record that leads nowhere.
-      if ('none' in outcome || 'absent' in outcome)
+      if ('none' in outcome)
         return {
           why: 'stored-unsound',
           cause: new Error(`${this.spec.collection.name} leads to no row of ${inquiry.spec.collection.name}.`),
@@ -138,8 +134,12 @@ export class Inquiry {
 
 const NEVER_ASKED = (): NoAnswer => ({ why: 'fault', cause: new Error('A look-up was never asked.') });
 const NONE: Outcome = { value: undefined };
-const NOTHING: { readonly [want in Exclude<LookUpSpec['want'], 'sum'>]: Outcome } = {
-  one: { absent: true },
+/** That something must exist cannot be asked with what is absent; no definition says so, and no rule passes by it. */
+const unasked = ({ collection }: LookUpSpec): NoAnswer => ({
+  why: 'fault',
+  cause: new Error(`A look-up \`one\` in ${collection.name} has nothing to ask with.`),
+});
+const NOTHING: { readonly [want in Exclude<LookUpSpec['want'], 'sum' | 'one'>]: Outcome } = {
   oneOrNone: NONE,
   first: NONE,
   highest: NONE,
@@ -183,7 +183,7 @@ function outcomeOf(inquiry: Inquiry | Cell, { want }: LookUpSpec): Outcome {
 function foundBy({
   plans,
   inquiries,
-}: Inquiries): { readonly found: Found } | { readonly missing: readonly number[] } | { readonly absent: true } | NoAnswer {
+}: Inquiries): { readonly found: Found } | { readonly missing: readonly number[] } | NoAnswer {
   const found: { [name: string]: unknown } = {};
   let missing: number[] | undefined;
   let open: NoAnswer | undefined;
@@ -191,7 +191,6 @@ function foundBy({
     const { name, spec } = plans[index] as LookUpPlan;
     const outcome = outcomeOf(inquiries[index] as Inquiry | Cell, spec);
     if ('value' in outcome) found[name] = outcome.value;
-    else if ('absent' in outcome) return outcome;
     else if ('why' in outcome) open ??= outcome;
     else {
       missing ??= [];

@@ -25,8 +25,11 @@ export interface ClaimStore {
   hold(rule: number, key: string, row: number): void;
   /** A row whose interval shares something with this one; `row` is the one that asks. */
   overlapping(rule: number, key: string, interval: ClaimedInterval, row?: number): number | undefined;
-  /** Keeps that a row has this interval. */
-  holdInterval(rule: number, key: string, interval: ClaimedInterval, row: number): void;
+  /**
+   * Keeps that a row has this interval. Those that are held share nothing with each other, but for those that are held aside: of a row that
+   * nobody has refused though another has some of it.
+   */
+  holdInterval(rule: number, key: string, interval: ClaimedInterval, row: number, isAside?: boolean): void;
 }
 
 interface Held<H> extends ClaimedInterval {
@@ -39,7 +42,7 @@ interface Side<H> {
   readonly full: Held<H>[];
   /** In order, those that begin where they end. */
   readonly empty: Held<H>[];
-  /** Those that end before they begin. */
+  /** Those that end before they begin, or share something with others. */
   readonly odd: Held<H>[];
 }
 
@@ -60,28 +63,31 @@ export class Ledger<H> {
     mapIn(this.#values, rule).set(key, holder);
   }
 
-  overlapping(rule: number, key: string, mine: ClaimedInterval): H | undefined {
+  /** @param isOther who counts; all, where it is left out */
+  overlapping(rule: number, key: string, mine: ClaimedInterval, _row?: number, isOther: (holder: H) => boolean = () => true): H | undefined {
     const side = this.#intervals.get(rule)?.get(key);
-    return side && inTheWay(side, mine)?.holder;
+    return side && inTheWay(side, mine, isOther)?.holder;
   }
 
-  holdInterval(rule: number, key: string, mine: ClaimedInterval, holder: H): void {
+  holdInterval(rule: number, key: string, mine: ClaimedInterval, holder: H, isAside = false): void {
     const sides = mapIn(this.#intervals, rule);
     const side = sides.get(key) ?? { full: [], empty: [], odd: [] };
     sides.set(key, side);
     const length = compareEdges(mine.to, mine.from, mine.isNumber);
-    const others = length > 0 ? side.full : length === 0 ? side.empty : side.odd;
+    const isOdd = isAside || length < 0;
+    const others = isOdd ? side.odd : length > 0 ? side.full : side.empty;
     // Those held beside each other share nothing: what ends after this one begins stands behind it.
-    const at = length < 0 ? others.length : firstIndex(others, ({ to }) => compareEdges(to, mine.from, mine.isNumber) > 0);
+    const at = isOdd ? others.length : firstIndex(others, ({ to }) => compareEdges(to, mine.from, mine.isNumber) > 0);
     others.splice(at, 0, { ...mine, holder });
   }
 
   /** Hands all that is held over. */
-  moveTo(store: ClaimStore, rowOf: (holder: H) => number): void {
+  moveTo(store: Pick<ClaimStore, 'hold' | 'holdInterval'>, rowOf: (holder: H) => number): void {
     for (const [rule, held] of this.#values) for (const [key, holder] of held) store.hold(rule, key, rowOf(holder));
     for (const [rule, sides] of this.#intervals)
       for (const [key, { full, empty, odd }] of sides)
-        for (const held of [...full, ...empty, ...odd]) store.holdInterval(rule, key, held, rowOf(held.holder));
+        for (const others of [full, empty, odd])
+          for (const held of others) store.holdInterval(rule, key, held, rowOf(held.holder), others === odd);
   }
 }
 
@@ -102,17 +108,18 @@ function compareEdges(end: Edge, beginning: Edge, isNumber: boolean): number {
 }
 
 /** What overlaps: each begins before the other ends (or as it ends, where touching is refused). */
-function inTheWay<H>({ full, empty, odd }: Side<H>, mine: ClaimedInterval): Held<H> | undefined {
+function inTheWay<H>({ full, empty, odd }: Side<H>, mine: ClaimedInterval, isOther: (holder: H) => boolean): Held<H> | undefined {
   const compare = (end: Edge, beginning: Edge) => compareEdges(end, beginning, mine.isNumber);
   const least = mine.touching ? 0 : 1;
   const endsLater = ({ to }: ClaimedInterval) => compare(to, mine.from) >= least;
   const overlaps = (other: ClaimedInterval) => compare(mine.to, other.from) >= least && endsLater(other);
-  if (compare(mine.to, mine.from) < 0) return [...full, ...empty, ...odd].find(overlaps);
+  const isInTheWay = (other: Held<H>) => overlaps(other) && isOther(other.holder);
+  if (compare(mine.to, mine.from) < 0) return [...full, ...empty, ...odd].find(isInTheWay);
   for (const others of [full, empty]) {
-    const next = others[firstIndex(others, endsLater)];
-    if (next && overlaps(next)) return next;
+    for (let at = firstIndex(others, endsLater); at < others.length && overlaps(others[at] as Held<H>); at++)
+      if (isOther((others[at] as Held<H>).holder)) return others[at];
   }
-  return odd.find(overlaps);
+  return odd.find(isInTheWay);
 }
 
 /** The index of the first of ordered intervals for which `is` holds. */

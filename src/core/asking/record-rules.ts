@@ -1,13 +1,13 @@
 import type { Why } from '../basics/verdict.ts';
-import { CLAIMED, type Found, type Reads } from '../declared/rule.ts';
+import { CLAIMED, type Claimant, type Found, type Reads } from '../declared/rule.ts';
 import type { Case, Guard, Missing } from '../loop/case.ts';
-import { callPredicate, eachCase, leaveOpen, type Ready, readyToRun, settle, skip, standAside } from '../loop/cases.ts';
+import { callPredicate, eachCase, leaveOpen, NO_INDEXES, type Ready, readyToRun, settle, skip, standAside } from '../loop/cases.ts';
 import { type Finds, guardOf, NOTHING_FOUND, type ReadsCondition, WAITING } from '../loop/guard.ts';
-import type { LookUpPlan, RolePlan, UsePlan } from '../plan/plan.ts';
+import type { LookUpPlan, UsePlan } from '../plan/plan.ts';
 import { unknownCause } from '../run/cause.ts';
 import { engineInfo } from '../run/engine-finding.ts';
 import { shownPointer } from '../run/places.ts';
-import { readRoles, spotOf, Unread } from '../run/roles.ts';
+import { spotOf } from '../run/roles.ts';
 import type { Run } from '../run/run.ts';
 import type { Claims } from './claims.ts';
 import type { Asker, Inquiries } from './found.ts';
@@ -21,13 +21,16 @@ interface Pending {
   readonly read: Reads;
   readonly own: Inquiries;
   readonly ofConditions: ReadonlyMap<ReadsCondition, Inquiries>;
-  /** It is not judged, but others must not have what it has. */
-  readonly onlyClaims: boolean;
+}
+
+/** A case that is not judged, though others must not have what it has; it was stored before all that is judged, or comes in its turn. */
+interface OnlyThere {
+  readonly item: Case;
+  readonly isStored: boolean;
 }
 
 /** Of a use without conditions: most are, and thousands of rows may wait together. */
 const UNCONDITIONAL = new Map<ReadsCondition, Inquiries>();
-const NOTHING_ASKED: Inquiries = { plans: [], inquiries: [] };
 
 /** What failed, and waits for what its message tells. */
 interface ToTell {
@@ -50,51 +53,63 @@ export interface Shared {
 export class RecordRules {
   readonly #run: Run;
   readonly #shared: Shared;
-  #pending: Pending[] = [];
+  #pending: (Pending | OnlyThere)[] = [];
   #toTell: ToTell[] | undefined;
   #missing: { readonly item: Case; readonly missing: Missing }[] | undefined;
   readonly #itself: Itself | undefined;
+  /** The same as a text, which tells records apart. */
+  readonly #renewed: string | undefined;
 
   constructor(run: Run, uses: readonly UsePlan[], itself: Reads | undefined, shared: Shared) {
     this.#run = run;
     const { storedIn } = run.plan;
     this.#itself = itself && storedIn && { collection: storedIn, key: itself };
+    this.#renewed = itself && storedIn && JSON.stringify(storedIn.key.map((column) => itself[column]));
     this.#shared = shared;
     // Of many rows, one that failed still keeps what it claims from later ones; alone, there is nothing left to ask.
     const isOver = run.settings.report === 'firstOfAll' && run.hasErrors;
     for (const use of uses) eachCase(run, use, (item) => this.#prepare(item, isOver));
     // Thousands of rows may wait together: a copy takes no more room than it needs. What does not change claims first,
     // so that what does is blamed.
-    const first = this.#pending.filter(({ onlyClaims }) => onlyClaims);
-    this.#pending = first.length > 0 ? [...first, ...this.#pending.filter(({ onlyClaims }) => !onlyClaims)] : this.#pending.slice();
+    const isFirst = (each: Pending | OnlyThere) => 'isStored' in each && each.isStored;
+    const first = this.#pending.filter(isFirst);
+    this.#pending = first.length > 0 ? [...first, ...this.#pending.filter((each) => !isFirst(each))] : this.#pending.slice();
   }
 
   /** Whether nothing waits to be settled. */
   get isEmpty(): boolean {
-    return this.#pending.length === 0;
+    return this.#pending.length === 0 && !this.#claimsValue;
+  }
+
+  /** Of many rows the accepted value is there for others, too. */
+  get #claimsValue(): boolean {
+    return this.#shared.row !== undefined && this.#shared.claims.hasValue;
   }
 
   #prepare(item: Case, isOver: boolean): void {
     const { use, frames } = item;
     const isExcused = this.#run.amending?.isExcused(use, frames) ?? false;
     if (isExcused || isOver) {
-      if (!use.definition.claims || (isOver && this.#shared.row === undefined))
-        return skip(this.#run, item, isExcused ? 'unchanged' : 'already-failed');
-      const read = isExcused ? readRoles(this.#run, use.roles, frames) : readyToRun(this.#run, item);
-      if (read && !(read instanceof Unread)) this.#ask(item, read, true);
-      return;
+      skip(this.#run, item, isExcused ? 'unchanged' : 'already-failed');
+      return this.#beThere(item, isExcused);
     }
     const read = readyToRun(this.#run, item);
-    if (read) this.#ask(item, read, false);
+    if (read) this.#ask(item, read);
+    else this.#beThere(item, false);
   }
 
-  #ask(item: Case, read: Reads, onlyClaims: boolean): void {
+  /** What is not judged is there for others all the same, once it is stored. */
+  #beThere(item: Case, isStored: boolean): void {
+    if (item.use.definition.claims) this.#pending.push({ item, isStored });
+  }
+
+  #ask(item: Case, read: Reads): void {
     const { use } = item;
     // A condition that is settled without records spares the look-ups of what it guards, and its own.
     const local = use.when.length === 0 ? 'holds' : guardOf(this.#run, item, () => WAITING);
     if (local !== 'holds' && local !== WAITING) {
-      if (!onlyClaims) this.#standAside(item, local);
-      return;
+      this.#standAside(item, local);
+      return this.#beThere(item, false);
     }
     const ofConditions = local === WAITING ? new Map<ReadsCondition, Inquiries>() : UNCONDITIONAL;
     if (local === WAITING)
@@ -102,8 +117,7 @@ export class RecordRules {
         ofConditions.set(condition, this.#inquire(use, condition.lookUps, asked));
         return WAITING;
       });
-    const own = onlyClaims ? NOTHING_ASKED : this.#inquire(use, use.lookUps, read);
-    this.#pending.push({ item, read, own, ofConditions, onlyClaims });
+    this.#pending.push({ item, read, own: this.#inquire(use, use.lookUps, read), ofConditions });
   }
 
   #inquire({ isTrial }: UsePlan, lookUps: readonly LookUpPlan[], read: Reads): Inquiries {
@@ -114,7 +128,9 @@ export class RecordRules {
   /** Takes the answers of a round; asks what they lead to. */
   advance(): void {
     const { asker } = this.#shared;
-    for (const { own, ofConditions } of this.#pending) {
+    for (const each of this.#pending) {
+      if ('isStored' in each) continue;
+      const { own, ofConditions } = each;
       asker?.advance(own);
       if (ofConditions.size > 0) for (const inquiries of ofConditions.values()) asker?.advance(inquiries);
     }
@@ -123,35 +139,44 @@ export class RecordRules {
 
   /** Leaves everything open that records would have to settle: there are none to ask. */
   leaveOpen(why: Why, cause?: unknown): void {
-    for (const { item, read, ofConditions, onlyClaims } of this.#pending) {
-      const earlier = ofConditions.size === 0 ? this.#claim(item, read) : undefined;
-      if (onlyClaims) continue;
-      if (earlier) settle(this.#run, item, read, { [CLAIMED]: earlier }, false);
+    for (const each of this.#pending) {
+      const { item } = each;
+      const earlier = this.#claim(item, false);
+      if ('isStored' in each) continue;
+      // Whether it would have been asked, its conditions do not tell.
+      if (earlier && each.ofConditions.size === 0) this.#settleClaimed(item, each.read, earlier);
       else leaveOpen(this.#run, item, why, cause);
     }
+    this.#claimValue();
   }
 
   /** Runs the predicates on what was found; outside checks are given back, since they come last. */
   settle(): Ready[] {
     const run = this.#run;
     const outside: Ready[] = [];
-    for (const { item, read, own, ofConditions, onlyClaims } of this.#pending) {
-      const guard = item.use.when.length === 0 ? 'holds' : this.#guard(item, ofConditions);
+    for (const each of this.#pending) {
+      const { item } = each;
+      const guard = 'isStored' in each ? 'fails' : item.use.when.length === 0 ? 'holds' : this.#guard(item, each.ofConditions);
+      // The first of several rows or entries has the value, whatever else becomes of it.
+      const earlier = this.#claim(item, guard === 'holds');
+      if ('isStored' in each) continue;
+      const { read, own } = each;
       if (guard !== 'holds') {
-        if (!onlyClaims) this.#standAside(item, guard);
+        this.#standAside(item, guard);
         continue;
       }
-      // The first of several rows or entries has the value, whatever else becomes of it.
-      const earlier = this.#claim(item, read);
-      if (onlyClaims) continue;
-      const finds = earlier ? { found: { [CLAIMED]: earlier } } : this.#found(item, own, read);
-      if ('skipped' in finds) {
+      const finds = this.#found(item, own, read);
+      const answer = 'found' in finds && item.use.phase !== 'outside' ? callPredicate(item, read, finds.found, run.at) : undefined;
+      // What is stored already is blamed on the store, and not on another row.
+      if (earlier && !(answer === false && earlier.row !== undefined)) this.#settleClaimed(item, read, earlier);
+      else if ('skipped' in finds) {
         this.#miss(item, finds.missing);
         skip(run, item, 'nothing-found', finds.skipped.map(shownPointer));
       } else if ('why' in finds) leaveOpen(run, item, finds.why, finds.cause);
       else if (item.use.phase === 'outside') outside.push({ item, read, found: finds.found });
-      else this.#settleOne(item, read, finds.found, earlier ? false : callPredicate(item, read, finds.found, run.at));
+      else this.#settleOne(item, read, finds.found, answer);
     }
+    this.#claimValue();
     for (const { item, missing } of this.#missing ?? []) this.#tellMissing(item, missing);
     this.#missing = undefined;
     return outside;
@@ -191,11 +216,33 @@ export class RecordRules {
     this.#toTell.push({ item, read, found, telling: this.#inquire(item.use, item.use.tells, read) });
   }
 
-  #claim(item: Case, read: Reads) {
-    const { definition, blamed } = item.use;
-    if (!definition.claims) return undefined;
+  #claimValue(): void {
     const { claims, row } = this.#shared;
-    return claims.take(definition, read, { row, spot: spotOf(blamed[0] as RolePlan, item.indexes) }, item.use.isTrial);
+    if (this.#claimsValue) claims.takeValue({ frames: this.#run.rootFrames, indexes: NO_INDEXES, row, itself: this.#renewed });
+  }
+
+  #claim({ use, frames, indexes }: Case, isAsked: boolean): Claimant | undefined {
+    if (!use.definition.claims) return undefined;
+    const { claims, row } = this.#shared;
+    const isRefused = isAsked && use.severity === 'error' && !use.isTrial;
+    return claims.take({ use, frames, indexes, row, itself: this.#renewed, isRefused });
+  }
+
+  /** Another row or entry has the same. Of a row it has to be known first what became of it. */
+  #settleClaimed(item: Case, read: Reads, earlier: Claimant): void {
+    const run = this.#run;
+    const { row } = earlier;
+    if (row === undefined) return settle(run, item, read, { [CLAIMED]: earlier }, false);
+    run.hasErrors ||= item.use.severity === 'error' && !item.use.isTrial;
+    run.behind ??= [];
+    run.behind.push({
+      row,
+      settle(outcome) {
+        if (outcome === 'undecided')
+          leaveOpen(run, item, 'row-undecided', new Error(`Row ${row}, which has the same, is not decided itself.`));
+        else settle(run, item, read, { [CLAIMED]: { row, isRefused: outcome === 'rejected' } }, false);
+      },
+    });
   }
 
   /** Reports what failed with what was found for its message; a message can do without. */
@@ -215,7 +262,6 @@ export class RecordRules {
   #found(item: Case, inquiries: Inquiries, read: Reads): Finds {
     const result = this.#asker.found(inquiries);
     const spotsOf = ({ blames }: LookUpPlan) => blames.map((role) => spotOf(role, item.indexes));
-    if ('absent' in result) return { skipped: inquiries.plans.flatMap(spotsOf) };
     if (!('missing' in result)) return result;
     const missing = result.missing.map((index): Missing => {
       const lookUp = inquiries.plans[index] as LookUpPlan;

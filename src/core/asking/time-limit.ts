@@ -31,13 +31,7 @@ export class TimeLimit {
 
   /** The promise's answer, or a rejection as soon as the limit is reached. */
   race<T>(promise: Promise<T>): Promise<T> {
-    const { signal } = this;
-    return new Promise((resolve, reject) => {
-      const stop = () => reject(signal.reason);
-      if (signal.aborted) stop();
-      signal.addEventListener('abort', stop, { once: true });
-      promise.then(resolve, reject).finally(() => signal.removeEventListener('abort', stop));
-    });
+    return raced(promise, this.signal);
   }
 
   end(): void {
@@ -49,4 +43,15 @@ export class TimeLimit {
     this.#why ??= why;
     this.#controller.abort(reason);
   }
+}
+
+/** The promise's answer, or a rejection as soon as the signal is given. */
+export function raced<T>(promise: Promise<T>, signal: AbortSignal | undefined): Promise<T> {
+  if (!signal) return promise;
+  return new Promise((resolve, reject) => {
+    const stop = () => reject(signal.reason);
+    if (signal.aborted) stop();
+    signal.addEventListener('abort', stop, { once: true });
+    promise.then(resolve, reject).finally(() => signal.removeEventListener('abort', stop));
+  });
 }

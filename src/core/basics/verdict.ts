@@ -37,8 +37,17 @@ export interface Unsettled {
   /** For the log. Not enumerable: drivers quote parameters in their errors. */
   readonly cause?: unknown;
 }
-/** Why something is unsettled. */
-export type Why = 'unavailable' | 'timed-out' | 'aborted' | 'fault' | 'not-asked' | 'stored-unsound' | 'too-many-rows' | 'contended';
+/** Why something is unsettled; `row-undecided`: an earlier row of a `judgeMany` has the same, and is not decided itself. */
+export type Why =
+  | 'unavailable'
+  | 'timed-out'
+  | 'aborted'
+  | 'fault'
+  | 'not-asked'
+  | 'stored-unsound'
+  | 'too-many-rows'
+  | 'contended'
+  | 'row-undecided';
 
 /** With `explain: true`: what became of every use of a rule, in the order of evaluation. */
 export type Trace = readonly TraceLine[];

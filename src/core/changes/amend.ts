@@ -3,7 +3,7 @@ import { namedByNumbers } from '../basics/form-numbers.ts';
 import { isBlank, isStorable } from '../basics/text.ts';
 import type { Verdict } from '../basics/verdict.ts';
 import { decide, leaveAllOpen, prepare, settingsOf } from '../judging/judge.ts';
-import type { Inputs } from '../judging/options.ts';
+import { AMEND, type Inputs } from '../judging/options.ts';
 import { judgeBetween } from '../loop/cases.ts';
 import { readSubmission, readValue } from '../loop/read.ts';
 import {
@@ -67,7 +67,7 @@ export function beginAmending(plan: Plan, stored: unknown, change: unknown, inpu
   const occasion = inputs.occasion ?? (plan.occasions.includes('amend') ? 'amend' : undefined);
   const options: Inputs = occasion === undefined ? inputs : { ...inputs, occasion };
   const amending = new Amending();
-  const run = prepare(plan, options, settingsOf(plan, options), amending);
+  const run = prepare(plan, options, settingsOf(plan, options, AMEND), amending);
   const before = newFrame(plan.size);
   refillFields(plan.fields, stored, before, inputs.complete === true);
   amending.pair(run.frame, before);

@@ -3,7 +3,7 @@ import type { Amending } from '../run/amending.ts';
 import { beforeInside } from '../run/amending.ts';
 import { isSound, shapeIn, valueIn } from '../run/value.ts';
 
-// Which entry of a list that is sent again was which before: one that is the same, wherever it stands now, else the one at
+// Which entry of a table that is sent again was which before: that of the same name. Of a list: one that is the same, wherever it stands now, else the one at
 // the same place, when nothing else comes from that. What comes from none is new.
 
 /** Pairs the entries of the lists in a field. */
@@ -11,10 +11,21 @@ export function pairEntries(amending: Amending, step: FieldStep, frame: Frame, b
   const held = frame[step.slot];
   if (step.op === 'list') {
     const was = before[step.slot];
-    if (Array.isArray(held) && Array.isArray(was)) pairLists(amending, step, held, was);
+    if (Array.isArray(held) && Array.isArray(was)) (step.isNamed ? pairTables : pairLists)(amending, step, held, was);
   } else if (step.op !== 'scalar' && (held === PRESENT || typeof held === 'string') && beforeInside(step, frame, before)) {
     const fields = step.op === 'group' ? step.inner : shapeIn(step, held);
     for (const inner of fields.steps) pairEntries(amending, inner, frame, before);
+  }
+}
+
+/** Entries with names are those of the same name. */
+function pairTables(amending: Amending, { item }: ListStep, entries: Entries, stored: Entries): void {
+  const before = new Map(stored.names?.map((name, index) => [name, stored[index] as Frame]));
+  for (const [index, entry] of entries.entries()) {
+    const from = before.get(entries.names?.[index] as string);
+    if (!from) continue;
+    amending.pair(entry, from);
+    pairEntries(amending, item, entry, from);
   }
 }
 

@@ -13,6 +13,9 @@ import type { Clean, CleanSpec } from '../declared/rule.ts';
  */
 export function cleaning<const K extends string, T>(name: string, kind: Kind<K, T>, apply: (value: T) => T): Clean<K> {
   if (typeof name !== 'string' || name === '') fault('A cleaning step needs a name as its first argument.');
-  const step: CleanSpec = { type: 'clean', name, kinds: [(kind as unknown as RoleSpec).spec.name], apply };
+  const { spec } = (kind ?? {}) as unknown as Partial<RoleSpec>;
+  if (!spec) fault(`Cleaning step "${name}" needs the kind that it cleans as its second argument, such as text.`);
+  if (typeof apply !== 'function') fault(`Cleaning step "${name}" needs what it does as its third argument, a function of the value.`);
+  const step: CleanSpec = { type: 'clean', name, kinds: [spec.name], apply };
   return step as unknown as Clean<K>;
 }

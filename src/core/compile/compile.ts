@@ -290,6 +290,14 @@ function checkOptions(intake: string, id: string, options: UseSpec['options']): 
   for (const name of Object.keys(options)) {
     if (!USE_OPTIONS.includes(name)) fault(`Intake "${intake}", use of ${id}: there is no option "${name}"; ${nearest(name, USE_OPTIONS)}`);
   }
+  const say = (sentence: string) => fault(`Intake "${intake}", use of ${id}: ${sentence}`);
+  const { as, on, trial, when, constraint } = options as { readonly [option: string]: unknown };
+  if (as !== undefined && (typeof as !== 'string' || as === '')) say('as is a name, such as as: \'stay-length\'.');
+  if (on !== undefined && [on].flat().length === 0) say('on names no occasion, and it would never be judged.');
+  if (trial !== undefined && typeof trial !== 'boolean') say('trial is true or left out.');
+  if (constraint !== undefined && typeof constraint !== 'string') say('constraint is the name of one.');
+  if (when !== undefined && (when as { readonly condition?: unknown } | null)?.condition !== true)
+    say('when is a condition, such as when: equals({ … }).');
   if (options.severity !== undefined && options.severity !== 'error' && options.severity !== 'warning') {
     fault(`Intake "${intake}", use of ${id}: severity is error or warning, not ${String(options.severity)}.`);
   }

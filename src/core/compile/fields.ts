@@ -1,4 +1,5 @@
 import { fault, nearest } from '../basics/fault.ts';
+import { kindOf } from '../basics/known.ts';
 import type { Texts } from '../basics/text.ts';
 import type { AnyField, Fields } from '../declared/field.ts';
 import { fits, type KindSpec } from '../declared/kind.ts';
@@ -245,7 +246,12 @@ function checksOf(draft: Draft, spec: FieldSpec, place: PlaceSpec): ValueCheck[]
         misplaced(step.name, `cleans ${step.kinds.join(' or ')}, and this is ${spec.kind.name}.`);
       continue;
     }
-    if (step?.type !== 'use') misplaced(String(step), 'is neither a value rule nor a cleaning step.');
+    if (step?.type !== 'use') misplaced(
+        kindOf(step),
+        typeof step === 'function'
+          ? 'stands among its rules; call it, as in length({ … }) or trim().'
+          : 'is neither a value rule nor a cleaning step.',
+      );
     const { rule } = step;
     if ('when' in step.options)
       misplaced(

@@ -251,6 +251,8 @@ export const CLAIMED: unique symbol = Symbol.for('jestril.claimed');
 /** An earlier row of a `judgeMany`, or an earlier entry of the same submission. */
 export interface Claimant {
   readonly row?: number;
+  /** The row was not accepted itself. */
+  readonly isRefused?: boolean;
   readonly entry?: number | string;
   readonly pointer?: string;
 }

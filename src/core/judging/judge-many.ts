@@ -4,6 +4,7 @@ import type { ClaimStore } from '../asking/ledger.ts';
 import { askOutside } from '../asking/outside.ts';
 import { Questions } from '../asking/questions.ts';
 import type { RecordRules } from '../asking/record-rules.ts';
+import { raced } from '../asking/time-limit.ts';
 import { fault } from '../basics/fault.ts';
 import type { Reads } from '../declared/rule.ts';
 import type { Ready } from '../loop/cases.ts';
@@ -16,7 +17,7 @@ import type { Settings } from '../run/settings.ts';
 import { recordRulesOf, settleAll } from './decide.ts';
 import { begin, checkItself, checkScope, settingsOf } from './judge.ts';
 import type { Judged } from './judged-rows.ts';
-import type { Inputs } from './options.ts';
+import { type Inputs, MANY } from './options.ts';
 
 // Judges many submissions with few questions: the look-ups of a chunk are merged, and asked side by side.
 
@@ -38,6 +39,8 @@ export type ManyInputs = Omit<Inputs, 'itself'> & {
   readonly claims?: ClaimStore;
   /** Gives the number of each row as its turn comes, where rows are left out in between. Defaults to counting. */
   readonly numberOf?: () => number;
+  /** Other rows of the same source are judged elsewhere: what a row asks it holds, and what became of another is not known. */
+  readonly isApart?: boolean;
   readonly itself?: (submission: unknown) => Reads | undefined;
 };
 
@@ -63,6 +66,7 @@ export async function* judgeChunks(
   const many = new Many(plan, { ...options, now: options.now ?? new Date() });
   let collected: unknown[] = [];
   const underWay: Promise<Judged<unknown>[]>[] = [];
+  const source = sourceOf(submissions, signal);
   let broken: { readonly cause: unknown } | undefined;
   const begin = () => {
     const judging = many.judge(collected);
@@ -71,20 +75,60 @@ export async function* judgeChunks(
     collected = [];
   };
   try {
-    for await (const submission of submissions) {
+    for (;;) {
+      const given = source.next();
+      const next = given instanceof Promise ? await given : given;
+      if (next.done) break;
       signal?.throwIfAborted();
-      collected.push(submission);
+      collected.push(next.value);
       if (collected.length < chunk) continue;
       begin();
       if (underWay.length === underWayOf(chunk)) yield (await underWay.shift()) as Judged<unknown>[];
     }
   } catch (cause) {
     broken = { cause };
+  } finally {
+    source.leave();
   }
   if (collected.length > 0) begin();
   for (const judging of underWay) yield await judging;
   // What was read before the source broke off has its verdict first.
   if (broken) throw broken.cause;
+}
+
+interface Source {
+  next(): IteratorResult<unknown, unknown> | Promise<IteratorResult<unknown, unknown>>;
+  /** Nobody asks for more. */
+  leave(): void;
+}
+
+/** Rows as they come: whatever members a row has, it is not waited for; a source that is silent is left at once when that is asked for. */
+function sourceOf(submissions: Submissions, signal: AbortSignal | undefined): Source {
+  let isDone = false;
+  const noted = (next: IteratorResult<unknown, unknown>) => {
+    isDone = next.done === true;
+    return next;
+  };
+  if (Symbol.asyncIterator in submissions) {
+    const rows = submissions[Symbol.asyncIterator]();
+    return {
+      next: () => raced(rows.next(), signal).then(noted),
+      leave: () => {
+        if (!isDone) rows.return?.()?.catch(() => undefined);
+      },
+    };
+  }
+  const rows = submissions[Symbol.iterator]();
+  return {
+    next() {
+      const next = noted(rows.next());
+      const { value } = next;
+      return value instanceof Promise ? raced(value, signal).then((row: unknown) => ({ value: row })) : next;
+    },
+    leave: () => {
+      if (!isDone) rows.return?.();
+    },
+  };
 }
 
 /** What the chunks of one call have in common. */
@@ -102,16 +146,16 @@ class Many {
 
   constructor(
     plan: Plan,
-    { itself, rowsBefore = 0, claims, numberOf = () => ++this.#count, ...options }: ManyInputs & { readonly now: Date },
+    { itself, rowsBefore = 0, claims, numberOf = () => ++this.#count, isApart, ...options }: ManyInputs & { readonly now: Date },
   ) {
-    this.#claims = new Claims(plan, claims);
+    this.#claims = new Claims(plan, claims, isApart);
     checkScope(plan, options.records);
     this.#numberOf = numberOf;
     this.#plan = plan;
     this.#count = rowsBefore;
     this.#options = options;
     this.#itself = itself;
-    this.#settings = settingsOf(plan, options);
+    this.#settings = settingsOf(plan, options, MANY);
     this.#countsStored = plan.record.filter((use) => countsIn(plan.storedIn, use)).map(({ use }) => use);
   }
 
@@ -163,7 +207,9 @@ class Many {
         );
     }
     return rows.map(({ number, submission, run }) => {
+      for (const { row, settle } of run.behind ?? []) settle(this.#claims.outcomeOf(row));
       const verdict = verdictOf(run, this.#options.locale);
+      this.#claims.ended(number, verdict.outcome);
       const isCounted = verdict.outcome === 'accepted' && this.#countsStored.length > 0;
       return { row: number, submission, verdict, ...(isCounted && { countsStored: this.#countsStored }) };
     });

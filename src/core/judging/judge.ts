@@ -15,7 +15,7 @@ import { Run } from '../run/run.ts';
 import type { Settings } from '../run/settings.ts';
 import type { Records } from '../stored/records.ts';
 import { codeOf } from './busy.ts';
-import type { Inputs } from './options.ts';
+import { checkOptions, type Inputs, JUDGE } from './options.ts';
 
 // The loop executor: a judgement from its first step to its last. Everything before the first `await` is synchronous,
 // and only a judgement that asks something waits at all.
@@ -111,17 +111,19 @@ export function checkScope({ name, record, collections }: Plan, records: Records
 const NO_OPTIONS: Inputs = Object.freeze({});
 const usualSettings = new WeakMap<Plan, Settings>();
 
-export function settingsOf(plan: Plan, options: Inputs): Settings {
-  if (options !== NO_OPTIONS) return settingsFor(plan, options);
+/** @param known the options that the call knows */
+export function settingsOf(plan: Plan, options: Inputs, known = JUDGE): Settings {
+  if (options !== NO_OPTIONS) return settingsFor(plan, options, known);
   let usual = usualSettings.get(plan);
   if (!usual) {
-    usual = settingsFor(plan, options);
+    usual = settingsFor(plan, options, known);
     usualSettings.set(plan, usual);
   }
   return usual;
 }
 
-function settingsFor(plan: Plan, options: Inputs): Settings {
+function settingsFor(plan: Plan, options: Inputs, known: ReadonlySet<string>): Settings {
+  checkOptions(plan.name, options, known);
   const occasion = options.occasion ?? plan.occasions[0] ?? '';
   if (options.occasion !== undefined && !plan.occasions.includes(occasion)) {
     fault(`Intake "${plan.name}" knows no occasion "${occasion}"; it declares ${plan.occasions.join(', ')}.`);

@@ -1,3 +1,5 @@
+import { fault, nearest } from '../basics/fault.ts';
+import { kindOf } from '../basics/known.ts';
 import type { Reads } from '../declared/rule.ts';
 import type { Records } from '../stored/records.ts';
 
@@ -31,6 +33,43 @@ export interface Options {
   readonly shown?: readonly string[];
   /** Adds the trace of every rule to the verdict. */
   readonly explain?: boolean;
+}
+
+/** What every call knows. */
+const COMMON: readonly (keyof Inputs)[] = [
+  'records',
+  'now',
+  'zone',
+  'locale',
+  'occasion',
+  'as',
+  'report',
+  'signal',
+  'within',
+  'shown',
+  'explain',
+  'given',
+  'itself',
+];
+export const JUDGE: ReadonlySet<string> = new Set(COMMON);
+/** What is known besides of a submission that a store has refused. */
+export const REFUSED: ReadonlySet<string> = new Set([...COMMON, 'whole', 'complete', 'value']);
+export const AMEND: ReadonlySet<string> = new Set([...COMMON, 'whole', 'complete']);
+export const MANY: ReadonlySet<string> = new Set([...COMMON, 'chunk', 'rowsBefore', 'claims', 'numberOf', 'isApart']);
+
+const REPORTS: readonly unknown[] = [undefined, 'everything', 'firstOfEach', 'firstOfAll'];
+
+/** Refuses options that a call does not know, and values that they cannot have: they are the application's own. */
+export function checkOptions(intake: string, options: Options, known: ReadonlySet<string>): void {
+  const say = (sentence: string) => fault(`Intake "${intake}": ${sentence}`);
+  if (typeof options !== 'object' || options === null) say(`how it judges is an object such as { records }, and not ${kindOf(options)}.`);
+  for (const name in options) if (!known.has(name)) say(`judging knows no option "${name}"; ${nearest(name, [...known])}`);
+  const { as, report, now, within, records } = options;
+  if (as !== undefined && as !== 'json' && as !== 'form') say(`as is json or form, and not ${kindOf(as)}.`);
+  if (!REPORTS.includes(report)) say(`report is everything, firstOfEach or firstOfAll, and not ${kindOf(report)}.`);
+  if (now !== undefined && !(now instanceof Date && !Number.isNaN(now.getTime()))) say('now is a Date that exists.');
+  if (within !== undefined && !(within >= 0)) say(`within is a number of milliseconds, and not ${kindOf(within)}.`);
+  if (records !== undefined && typeof records?.ask !== 'function') say(`records answer questions (ask), and ${kindOf(records)} does not.`);
 }
 
 export type Inputs = Options & { readonly given?: unknown; readonly itself?: Reads };

@@ -1,5 +1,6 @@
 import { aroundNumber, type Exact, exactOf, padded } from '../basics/exact.ts';
 import { fault } from '../basics/fault.ts';
+import { optionsOf } from '../basics/known.ts';
 import type { Field } from '../declared/field.ts';
 import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
@@ -58,6 +59,7 @@ export interface ExactKind extends Kind<'exact', Exact> {
  * @fails '38,50'
  */
 export const exact = asKind(spec, (label: string, ...rest: unknown[]) => {
-  const [first, ...others] = rest as [Written | undefined, ...unknown[]];
-  return first && !('type' in first) ? makeField(withPlaces(first.places ?? 0), label, others) : makeField(spec, label, rest);
+  const [first, ...others] = rest;
+  if (typeof first !== 'object' || first === null || 'type' in first || Array.isArray(first)) return makeField(spec, label, rest);
+  return makeField(withPlaces(optionsOf<Written>(`exact('${label}')`, first, ['places']).places ?? 0), label, others);
 }) as unknown as ExactKind;

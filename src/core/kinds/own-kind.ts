@@ -1,4 +1,5 @@
 import { fault } from '../basics/fault.ts';
+import { optionsOf } from '../basics/known.ts';
 import type { Texts } from '../basics/text.ts';
 import type { Field } from '../declared/field.ts';
 import { asKind, type Kind, type KindSpec, type Read, type RoleSpec, UNREADABLE } from '../declared/kind.ts';
@@ -35,9 +36,12 @@ export function ownKind<const K extends string, S extends string, F extends stri
     readonly examples?: readonly unknown[];
   },
 ): OwnKind<K, S, F, U> {
-  const { spec: under } = base as unknown as RoleSpec;
+  const { spec: under } = (base ?? {}) as unknown as Partial<RoleSpec>;
   if (typeof name !== 'string' || name === '') fault('A kind of one’s own needs a name as its first argument.');
   if (under === undefined || under.is.includes(name)) fault(`Kind "${name}" has to be based on another kind, such as text.`);
+  optionsOf(`Kind "${name}"`, body, ['reads', 'says', 'examples']);
+  if (typeof body.reads !== 'function') fault(`Kind "${name}" needs reads, a function of the value.`);
+  if (body.says === undefined) fault(`Kind "${name}" needs says, the sentence for a value that it cannot read.`);
   const then = (value: Read<unknown>) => (value === UNREADABLE ? value : (body.reads(value as T) ?? UNREADABLE));
   const spec: KindSpec = {
     ...under,

@@ -1,6 +1,7 @@
 import type { Verdict } from '../basics/verdict.ts';
 import { isObject, refillFields } from '../changes/refill.ts';
 import { settingsOf } from '../judging/judge.ts';
+import { REFUSED } from '../judging/options.ts';
 import type { Inputs } from '../judging/options.ts';
 import type { Plan, UsePlan } from '../plan/plan.ts';
 import { factsOf } from '../run/facts.ts';
@@ -18,7 +19,7 @@ export type RefusalInputs = Omit<Inputs, 'itself'> & { readonly value?: unknown 
 export function refusalOf(plan: Plan, conflict: Conflict, inputs: RefusalInputs): Verdict<unknown> | undefined {
   const use = behind(plan, conflict);
   if (!use) return undefined;
-  const run = new Run(plan, { ...settingsOf(plan, inputs), explain: false });
+  const run = new Run(plan, { ...settingsOf(plan, inputs, REFUSED), explain: false });
   fill(run, inputs);
   const read = use.scope.length === 0 ? readRoles(run, use.roles, run.rootFrames) : {};
   const values = read instanceof Unread ? {} : read;

@@ -1,11 +1,16 @@
 import type { ValueUse } from '../declared/rule.ts';
 import { type Compare, compareWith, type Fixed, type OtherColumn } from '../stored/where.ts';
-import { lessThan, moreThan, type NumberRule } from './range.ts';
+import { type Limit, lessThan, moreThan, type NumberRule } from './range.ts';
 
-/** With a number: a value rule. With a role, `exactly(…)` or `column(…)`: how a look-up compares a column. */
+/** With a number, which may be text where a number would not be exact: a value rule. With a role, `exactly(…)` or `column(…)`: how a look-up compares a column. */
 interface Above {
-  (limit: number, use?: ValueUse): NumberRule;
+  (limit: number | `${number}`, use?: ValueUse): NumberRule;
   <const P extends string | Fixed<unknown> | OtherColumn<string>>(than: P): Compare<P>;
+}
+
+/** No role is called by a number. */
+function isLimit(than: unknown): than is Limit {
+  return typeof than === 'number' || (typeof than === 'string' && /^-?[0-9]+(\.[0-9]+)?$/.test(than));
 }
 
 /**
@@ -17,7 +22,7 @@ interface Above {
  * @fails 0
  */
 export const above: Above = (than: unknown, use?: ValueUse) =>
-  (typeof than === 'number' ? moreThan(than, use) : compareWith('above', than)) as never;
+  (isLimit(than) ? moreThan(than, use) : compareWith('above', than)) as never;
 
 /**
  * Less than a number; in a look-up, the column is less (earlier) than the value of the role, or of another column.
@@ -28,4 +33,4 @@ export const above: Above = (than: unknown, use?: ValueUse) =>
  * @fails 13
  */
 export const below: Above = (than: unknown, use?: ValueUse) =>
-  (typeof than === 'number' ? lessThan(than, use) : compareWith('below', than)) as never;
+  (isLimit(than) ? lessThan(than, use) : compareWith('below', than)) as never;

@@ -1,4 +1,5 @@
 import { fault } from '../basics/fault.ts';
+import { kindOf, optionsOf } from '../basics/known.ts';
 import type { TextRule, ValueUse } from '../declared/rule.ts';
 import { valueRule } from './value-rule.ts';
 
@@ -8,6 +9,11 @@ interface Of {
 }
 interface CharacterTakes {
   readonly of: 'unicode' | 'ascii';
+}
+
+function ofIn(maker: string, options: Of): Of['of'] {
+  const { of } = optionsOf(maker, options, ['of']);
+  return of === undefined || of === 'unicode' || of === 'ascii' ? of : fault(`${maker}: of is unicode or ascii, and not ${kindOf(of)}.`);
 }
 
 /** An expression that is made when it is needed: those of all scripts take milliseconds, which an import should not. */
@@ -57,7 +63,7 @@ const onlyDigits = only(
  * @holds 'Łódź'
  * @fails 'Ida 2'
  */
-export const letters = ({ of = 'unicode' }: Of = {}, use?: ValueUse): TextRule => onlyLetters({ of }, use);
+export const letters = (options: Of = {}, use?: ValueUse): TextRule => onlyLetters({ of: ofIn('letters', options) ?? 'unicode' }, use);
 
 /**
  * Letters and digits only, of all scripts or of ASCII.
@@ -68,7 +74,8 @@ export const letters = ({ of = 'unicode' }: Of = {}, use?: ValueUse): TextRule =
  * @holds 'A1'
  * @fails 'Å1'
  */
-export const lettersAndDigits = ({ of = 'unicode' }: Of = {}, use?: ValueUse): TextRule => onlyLettersAndDigits({ of }, use);
+export const lettersAndDigits = (options: Of = {}, use?: ValueUse): TextRule =>
+  onlyLettersAndDigits({ of: ofIn('lettersAndDigits', options) ?? 'unicode' }, use);
 
 /**
  * Digits only, of all scripts or of ASCII. Defaults to ASCII, since a digit of another script is seldom meant.
@@ -79,7 +86,7 @@ export const lettersAndDigits = ({ of = 'unicode' }: Of = {}, use?: ValueUse): T
  * @holds '4071'
  * @fails '40 71'
  */
-export const digits = ({ of = 'ascii' }: Of = {}, use?: ValueUse): TextRule => onlyDigits({ of }, use);
+export const digits = (options: Of = {}, use?: ValueUse): TextRule => onlyDigits({ of: ofIn('digits', options) ?? 'ascii' }, use);
 
 const upper = valueRule('upper-case', ['text'], {
   check: (value: string) => value === value.toUpperCase(),
@@ -150,6 +157,6 @@ const CLASS_WORDS = {
  */
 export const characterMix = (
   classes: readonly CharacterClass[],
-  { least = classes.length }: { readonly least?: number } = {},
+  options: { readonly least?: number } = {},
   use?: ValueUse,
-): TextRule => mixed({ classes, least }, use);
+): TextRule => mixed({ classes, least: optionsOf('characterMix', options, ['least']).least ?? classes.length }, use);

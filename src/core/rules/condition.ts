@@ -1,5 +1,6 @@
 import { type Day, isDay } from '../basics/days.ts';
 import { fault, nearest } from '../basics/fault.ts';
+import { optionsOf } from '../basics/known.ts';
 import type { Circumstances } from '../basics/verdict.ts';
 import type { Fields } from '../declared/field.ts';
 import type { Roles } from '../declared/kind.ts';
@@ -17,7 +18,7 @@ import type {
   Takes,
 } from '../declared/rule.ts';
 import type { FoundOf, LookUps } from '../stored/look-up.ts';
-import { checkDefinition } from './definition.ts';
+import { checkDefinition, checkRoles } from './definition.ts';
 import type { AnyPath, Binding, ConstantAt, ReadOf } from './roles.ts';
 
 /** What guards rules. It holds, or not, or is skipped (a role absent or unsound), or unsettled. */
@@ -46,6 +47,8 @@ export interface Conditional<in out R extends Roles> {
  * @throws Fault when the definition contradicts itself
  */
 export const condition = <R extends Roles, L extends LookUps<R> = {}>(id: string, reads: R, body: ConditionBody<R, L>): Conditional<R> => {
+  checkRoles(`Condition "${id}"`, reads);
+  optionsOf(`Condition "${id}"`, body, ['looksUp', 'holds']);
   const { holds } = body as unknown as { holds: (read: object, found: object, at: Circumstances) => unknown };
   if (typeof holds !== 'function') fault(`Condition "${id}" needs holds.`);
   const definition = defineCondition(
@@ -91,14 +94,20 @@ export const not = <F extends Fields>(of: Condition<F>): Condition<F> => made({ 
 
 /** Holds when all hold; one that does not is enough to settle it. */
 export const allOf = <F extends Fields>(...of: readonly Condition<F>[]): Condition<F> =>
-  made({ condition: true, op: 'all', of: of.map(specOf) });
+  made({ condition: true, op: 'all', of: some('allOf', of).map(specOf) });
 
 /** Holds when any holds; one that does is enough to settle it. */
 export const anyOf = <F extends Fields>(...of: readonly Condition<F>[]): Condition<F> =>
-  made({ condition: true, op: 'any', of: of.map(specOf) });
+  made({ condition: true, op: 'any', of: some('anyOf', of).map(specOf) });
 
 /** Holds when the judgement is made on one of these occasions. */
-export const occasionIs = <F extends Fields>(...names: readonly string[]): Condition<F> => made({ condition: true, op: 'occasion', names });
+export const occasionIs = <F extends Fields>(...names: readonly string[]): Condition<F> =>
+  made({ condition: true, op: 'occasion', names: some('occasionIs', names) });
+
+/** Of nothing nobody can say whether it holds. */
+function some<T>(name: string, parts: readonly T[]): readonly T[] {
+  return parts.length > 0 ? parts : fault(`${name}() names nothing.`);
+}
 
 /** Holds from that day on, in the intake's time zone: for a rule that begins on a day said beforehand. */
 export const fromDay = <F extends Fields>(day: Day): Condition<F> =>
@@ -181,6 +190,7 @@ export const when = <F extends Fields>(
   rules: readonly BoundRule<F>[],
   otherwise: readonly BoundRule<F>[] = [],
 ): BoundRule<F> => {
+  if (!Array.isArray(rules) || !Array.isArray(otherwise)) fault('when takes a condition, and then lists of rules.');
   const guard: GuardSpec = {
     type: 'when',
     id: 'when',

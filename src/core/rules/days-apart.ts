@@ -1,5 +1,6 @@
 import { type Day, nightsBetween } from '../basics/days.ts';
 import { fault } from '../basics/fault.ts';
+import { optionsOf } from '../basics/known.ts';
 import type { Fields } from '../declared/field.ts';
 import { roleOf } from '../declared/kind.ts';
 import type { BoundRule } from '../declared/rule.ts';
@@ -72,7 +73,7 @@ export const daysApart = <F extends Fields>(
   limits: DayLimits,
   use?: Use<F>,
 ): BoundRule<F> => {
-  const { least, most } = (limits ?? fault('daysApart needs its limits as its second argument: least, most, or both.')) as DayLimits;
+  const { least, most } = optionsOf('daysApart', limits, ['least', 'most']);
   for (const limit of [least, most])
     if (limit !== undefined && !Number.isInteger(limit)) fault(`daysApart: ${limit} is not a number of days.`);
   if (least === undefined && most === undefined) fault('daysApart needs least or most.');

@@ -1,8 +1,9 @@
 import { Fault, fault, nearest } from '../basics/fault.ts';
+import { kindOf } from '../basics/known.ts';
 import type { Texts } from '../basics/text.ts';
-import { fits } from '../declared/kind.ts';
+import { fits, type RoleSpec } from '../declared/kind.ts';
 import type { LookUpSpec } from '../declared/look-up.ts';
-import type { Claimant, Definition, Facts, RoleSpecs } from '../declared/rule.ts';
+import type { Claimant, Definition, Facts, RoleSpecs, Say } from '../declared/rule.ts';
 import { CLAIMED } from '../declared/rule.ts';
 import { slotsOf } from '../messages/slots.ts';
 import { foundFacts } from '../stored/found-facts.ts';
@@ -11,13 +12,21 @@ import { foundFacts } from '../stored/found-facts.ts';
 function claimFacts(_read: never, found: { readonly [CLAIMED]?: Claimant }): Facts {
   const earlier = found[CLAIMED];
   if (!earlier) return { takenBy: 'record' };
-  if (earlier.row !== undefined) return { takenBy: 'row', row: earlier.row };
+  if (earlier.row !== undefined) return { takenBy: earlier.isRefused ? 'refusedRow' : 'row', row: earlier.row };
   if (earlier.entry === undefined) return { takenBy: 'field', sameAs: earlier.pointer };
   return { takenBy: 'entry', entry: earlier.entry, sameAs: earlier.pointer };
 }
 
 /** The facts of a rule that claims, and their names. */
 export const CLAIM_FACTS = { facts: claimFacts, factNames: ['takenBy', 'row', 'entry', 'sameAs'], open: true } as const;
+
+/** Refuses roles and parameters that no kind describes. */
+export function checkRoles(where: string, roles: object): void {
+  if (typeof roles !== 'object' || roles === null || Array.isArray(roles))
+    fault(`${where} needs its roles as an object, such as { from: day }, and not ${kindOf(roles)}.`);
+  for (const [name, role] of Object.entries(roles) as [string, Partial<RoleSpec> | null | undefined][])
+    if (!role?.spec) fault(`${where}: "${name}" is described by a kind, such as text, and not by ${kindOf(role)}.`);
+}
 
 /** Refuses what contradicts itself in a definition, before it is bound anywhere. */
 export function checkDefinition(rule: Definition): void {
@@ -76,10 +85,23 @@ function checkLookUp(id: string, name: string, lookUp: LookUpSpec, roles: RoleSp
       say(`column "${term.column}" is ${column.spec.name}, role "${term.role}" is ${role.spec.name}.`);
     }
   }
+  if (lookUp.want === 'one') checkSure(lookUp, roles, say);
   for (const [inner, nested] of Object.entries(lookUp.inner)) {
     if (lookUp.columns.includes(inner)) say(`"${inner}" names a column and a look-up; rename the look-up.`);
     checkLookUp(id, `${name}.${inner}`, nested, { ...roles, ...collection.columns });
   }
+}
+
+/** Refuses to ask that something must exist with what may be absent: nothing would be asked then, and nothing would hold. */
+function checkSure({ terms, either = [] }: LookUpSpec, roles: RoleSpecs, say: Say): void {
+  const isOpen = (at: number) => roles[terms[at]?.role ?? '']?.maybe === true;
+  const refuse = (at: number) =>
+    say(
+      `\`one\` says that a row must exist, and is asked with "${terms[at]?.role}", which may be absent; use oneOrNone, or make it a role that is needed.`,
+    );
+  const inGroups = new Set(either.flat(2));
+  for (const at of terms.keys()) if (!inGroups.has(at) && isOpen(at)) refuse(at);
+  for (const lists of either) if (lists.every((list) => list.some(isOpen))) refuse(lists.flat().find(isOpen) as number);
 }
 
 /** Filled for every rule: the labels of the blamed fields, and how many they are. */

@@ -1,3 +1,4 @@
+import { optionsOf } from '../basics/known.ts';
 import type { TextRule, ValueUse } from '../declared/rule.ts';
 import { A_REMARK, valueRule } from './value-rule.ts';
 
@@ -26,7 +27,8 @@ const encoded = valueRule('base64', ['text'], {
  * @holds 'YWhveQ=='
  * @fails 'YWhveQ'
  */
-export const base64 = ({ urlSafe = false }: { readonly urlSafe?: boolean } = {}, use?: ValueUse): TextRule => encoded({ urlSafe }, use);
+export const base64 = (options: { readonly urlSafe?: boolean } = {}, use?: ValueUse): TextRule =>
+  encoded({ urlSafe: optionsOf('base64', options, ['urlSafe']).urlSafe ?? false }, use);
 
 const json = valueRule('json-text', ['text'], {
   examples: () => ['{"a":1}'],

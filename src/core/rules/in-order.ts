@@ -1,4 +1,5 @@
 import { compareNumbers } from '../basics/exact.ts';
+import { fault } from '../basics/fault.ts';
 import type { Fields } from '../declared/field.ts';
 import { roleOf } from '../declared/kind.ts';
 import type { BoundRule, RolePaths } from '../declared/rule.ts';
@@ -76,6 +77,11 @@ const inOrderDefinition = define(
  */
 export const inOrder: InOrder = Object.assign(
   (roles: RolePaths, { orEqual = false, ...use }: { readonly orEqual?: boolean } = {}) =>
-    bind(inOrderDefinition, roles, { orEqual }, use) as never,
+    bind(
+      inOrderDefinition,
+      roles,
+      { orEqual: typeof orEqual === 'boolean' ? orEqual : fault('inOrder: orEqual is true or false.') },
+      use,
+    ) as never,
   { id: inOrderDefinition.id, definition: inOrderDefinition },
 );

@@ -1,4 +1,5 @@
 import { fault } from '../basics/fault.ts';
+import { optionsOf } from '../basics/known.ts';
 import { codePoints } from '../basics/text.ts';
 import type { ValueRule, ValueUse } from '../declared/rule.ts';
 import { valueRule } from './value-rule.ts';
@@ -66,4 +67,5 @@ const limited = valueRule('length', ['text', 'list'], {
  * @holds 'ab'
  * @fails 'a'
  */
-export const length = (limits: LengthLimits, use?: ValueUse): ValueRule<'text' | 'list'> => limited(limits, use);
+export const length = (limits: LengthLimits, use?: ValueUse): ValueRule<'text' | 'list'> =>
+  limited(optionsOf('length', limits, ['min', 'max']), use);

@@ -1,5 +1,6 @@
 import { canonical } from '../basics/canonical.ts';
 import { fault, nearest } from '../basics/fault.ts';
+import { optionsOf } from '../basics/known.ts';
 import type { AnyField } from '../declared/field.ts';
 import { readConstant } from '../declared/kind.ts';
 import type { ValueRule, ValueUse } from '../declared/rule.ts';
@@ -63,7 +64,8 @@ const different = valueRule('distinct', ['list'], {
  * @holds [{ name: 'Ida' }, { name: 'Bo' }]
  * @fails [{ name: 'Ida' }, { name: 'Ida' }]
  */
-export const distinct = ({ by }: { readonly by?: string } = {}, use?: ValueUse): ValueRule<'list'> => different({ by }, use);
+export const distinct = (options: { readonly by?: string } = {}, use?: ValueUse): ValueRule<'list'> =>
+  different({ by: optionsOf('distinct', options, ['by']).by }, use);
 
 const including = valueRule('must-contain', ['list'], {
   check: (value: readonly unknown[], { entry }: { entry: Entry }) => value.includes(entry),

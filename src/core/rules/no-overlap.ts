@@ -1,4 +1,5 @@
 import { fault } from '../basics/fault.ts';
+import { kindOf } from '../basics/known.ts';
 import type { Fields } from '../declared/field.ts';
 import type { Comparison, TermSpec } from '../declared/look-up.ts';
 import type { BoundRule } from '../declared/rule.ts';
@@ -36,6 +37,9 @@ export const noOverlap = <C extends Columns, K extends keyof C, F extends Fields
 ): BoundRule<F> => {
   const { interval, touching = 'allowed', ...options } = use;
   const [from, to] = interval as readonly [string, string];
+  if (!Array.isArray(interval) || interval.length !== 2)
+    fault('no-overlap: interval names two columns, that of the beginning and that of the end.');
+  if (touching !== 'allowed' && touching !== 'refused') fault(`no-overlap: touching is allowed or refused, and not ${kindOf(touching)}.`);
   const isTouching = touching === 'refused';
   return bound(
     stored,
@@ -73,6 +77,7 @@ export const noOverlap = <C extends Columns, K extends keyof C, F extends Fields
         message: {
           en: `{takenBy, select,
           row {{fields} overlap with those of row {row}.}
+          refusedRow {{fields} also overlap with those of row {row}, which was not accepted.}
           entry {{fields} overlap with those of entry {entry}.}
           other {{fields} overlap with what is there already.}}`,
         },

@@ -1,4 +1,5 @@
 import { fault } from '../basics/fault.ts';
+import { optionsOf } from '../basics/known.ts';
 import type { TextRule, ValueUse } from '../declared/rule.ts';
 import { IBAN_STRUCTURES } from './standards.ts';
 import { A_REMARK, valueRule } from './value-rule.ts';
@@ -58,8 +59,8 @@ const identified = valueRule('uuid', ['text'], {
  * @holds '01890a5d-ac96-774b-bcce-b302099a8057'
  * @fails '01890a5d-ac96-174b-bcce-b302099a8057'
  */
-export const uuid = ({ versions }: { readonly versions?: readonly number[] } = {}, use?: ValueUse): TextRule =>
-  identified({ versions }, use);
+export const uuid = (options: { readonly versions?: readonly number[] } = {}, use?: ValueUse): TextRule =>
+  identified({ versions: optionsOf('uuid', options, ['versions']).versions }, use);
 
 /** The check sum of ISO/IEC 7812-1, annex B: every second digit from the right is doubled. */
 function hasCardSum(digits: string): boolean {

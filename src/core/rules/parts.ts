@@ -1,4 +1,5 @@
 import { fault } from '../basics/fault.ts';
+import { optionsOf } from '../basics/known.ts';
 import type { TextRule, ValueUse } from '../declared/rule.ts';
 import type { JsonSchema } from '../declared/schema-words.ts';
 import { valueRule } from './value-rule.ts';
@@ -10,6 +11,11 @@ interface PartTakes {
 interface PartOptions {
   /** Upper and lower case count as the same. Defaults to false. */
   readonly ignoringCase?: boolean;
+}
+
+function takesOf(maker: string, part: string, options: PartOptions): PartTakes {
+  const { ignoringCase = false } = optionsOf(maker, options, ['ignoringCase']);
+  return { part, ignoringCase };
 }
 
 /** What of a text stands for itself in an expression. */
@@ -63,8 +69,7 @@ const ending = partly('ends-with', (value, part) => value.endsWith(part), '{fiel
  * @holds 'near the pier'
  * @fails 'near the quay'
  */
-export const contains = (part: string, { ignoringCase = false }: PartOptions = {}, use?: ValueUse): TextRule =>
-  containing({ part, ignoringCase }, use);
+export const contains = (part: string, options: PartOptions = {}, use?: ValueUse): TextRule => containing(takesOf('contains', part, options), use);
 
 /**
  * Text without this part, such as a forbidden word.
@@ -75,8 +80,7 @@ export const contains = (part: string, { ignoringCase = false }: PartOptions = {
  * @holds 'gulls'
  * @fails 'My Marina'
  */
-export const without = (part: string, { ignoringCase = false }: PartOptions = {}, use?: ValueUse): TextRule =>
-  lacking({ part, ignoringCase }, use);
+export const without = (part: string, options: PartOptions = {}, use?: ValueUse): TextRule => lacking(takesOf('without', part, options), use);
 
 /**
  * Text that starts so.
@@ -87,8 +91,7 @@ export const without = (part: string, { ignoringCase = false }: PartOptions = {}
  * @holds 'PW-2040'
  * @fails '2040'
  */
-export const startsWith = (part: string, { ignoringCase = false }: PartOptions = {}, use?: ValueUse): TextRule =>
-  starting({ part, ignoringCase }, use);
+export const startsWith = (part: string, options: PartOptions = {}, use?: ValueUse): TextRule => starting(takesOf('startsWith', part, options), use);
 
 /**
  * Text that ends so.
@@ -99,5 +102,4 @@ export const startsWith = (part: string, { ignoringCase = false }: PartOptions =
  * @holds 'a.PDF'
  * @fails 'a.png'
  */
-export const endsWith = (part: string, { ignoringCase = false }: PartOptions = {}, use?: ValueUse): TextRule =>
-  ending({ part, ignoringCase }, use);
+export const endsWith = (part: string, options: PartOptions = {}, use?: ValueUse): TextRule => ending(takesOf('endsWith', part, options), use);

@@ -1,5 +1,6 @@
 import { digitsOf, isMultiple } from '../basics/exact.ts';
 import { fault } from '../basics/fault.ts';
+import { optionsOf } from '../basics/known.ts';
 import type { ValueRule, ValueUse } from '../declared/rule.ts';
 import { checkLimits, type Limit, NUMBERS, type NumberRule } from './range.ts';
 import { valueRule } from './value-rule.ts';
@@ -73,7 +74,7 @@ const precise = valueRule('precision', NUMBERS, {
  * @fails '10000'
  */
 export const precision = (digits: { readonly whole: number; readonly places: number }, use?: ValueUse): NumberRule =>
-  precise({ whole: digits.whole, places: digits.places }, use);
+  precise({ ...optionsOf('precision', digits, ['whole', 'places']) }, use);
 
 const multiple = valueRule('multiple-of', NUMBERS, {
   check: (value: PlacedNumber, { step }: { step: Limit }) => isMultiple(value, step),

@@ -8,7 +8,8 @@ export interface MaybeRole<out K extends string, out T> extends Kind<K, T | unde
 }
 /** A role (or column) that may be absent: the rule runs and reads `undefined`. An unsound field still skips the rule. */
 export const maybe = <K extends string, T>(kind: Kind<K, T>): MaybeRole<K, T> => {
-  const { spec } = kind as unknown as RoleSpec;
+  const { spec } = (kind ?? {}) as unknown as Partial<RoleSpec>;
+  if (!spec) fault('maybe needs a kind, such as maybe(text).');
   return { kind: kind.kind, absent: 'allowed', spec, maybe: true } as unknown as MaybeRole<K, T>;
 };
 

@@ -1,4 +1,5 @@
 import { fault, nearest } from '../basics/fault.ts';
+import { kindOf, optionsOf } from '../basics/known.ts';
 import type { Texts } from '../basics/text.ts';
 import type { Circumstances } from '../basics/verdict.ts';
 import type { Fields, ValueOf } from '../declared/field.ts';
@@ -7,7 +8,7 @@ import { type Kind, type RoleSpec, UNREADABLE } from '../declared/kind.ts';
 import type { LookUpSpec } from '../declared/look-up.ts';
 import type { BoundRule, Definition, RolePaths, ValueRule, ValueUse } from '../declared/rule.ts';
 import type { Columns, FoundOf, LookUp, LookUps } from '../stored/look-up.ts';
-import { checkDefinition } from './definition.ts';
+import { checkDefinition, checkRoles } from './definition.ts';
 import type { Binding, ReadOf } from './roles.ts';
 import { bind, type Use } from './use.ts';
 
@@ -96,6 +97,7 @@ export const rule = <R extends Roles, L extends LookUps<R> = {}, P extends Colum
   reads: R,
   body: RuleBody<R, L, P>,
 ): Made<R, P> => {
+  checkBody(id, reads, body);
   const definition = define(id, reads as unknown as Definition['reads'], body as unknown as LooseBody, false);
   const hasParameters = Object.keys(definition.takes).length > 0;
   const bindTo = (roles: RolePaths, rest: readonly unknown[]) =>
@@ -129,6 +131,19 @@ function checkTakes({ id, takes }: Definition, given: unknown): object {
   for (const name of Object.keys(given))
     if (!(name in takes)) fault(`Rule "${id}" has no parameter "${name}"; ${nearest(name, Object.keys(takes))}`);
   return given;
+}
+
+const BODY = ['takes', 'looksUp', 'holds', 'failing', 'asks', 'within', 'facts', 'open', 'message', 'blames', 'samples'];
+
+/** Refuses a body that lacks what every rule has, or says something that no rule knows. */
+function checkBody(id: string, reads: object, body: object): void {
+  if (typeof id !== 'string') fault(`A rule needs its id as its first argument, and not ${kindOf(id)}.`);
+  checkRoles(`Rule "${id}"`, reads);
+  const { message, blames, samples } = optionsOf(`Rule "${id}"`, body as Partial<LooseBody>, BODY);
+  if (message === undefined) fault(`Rule "${id}" needs a message.`);
+  if (blames === undefined) fault(`Rule "${id}" needs blames: the roles at fault.`);
+  if (samples !== undefined) optionsOf(`Rule "${id}", samples`, samples, ['holds', 'fails']);
+  checkRoles(`Rule "${id}", takes`, (body as Partial<LooseBody>).takes ?? {});
 }
 
 const NOTHING = Object.freeze({});

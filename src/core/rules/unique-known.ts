@@ -25,6 +25,7 @@ function whether(id: 'unique' | 'known', wanted: boolean, message: Texts) {
 const taken = whether('unique', false, {
   en: `{takenBy, select,
       row {{fields_count, plural, one {{fields} is already used in row {row}.} other {{fields} are already used together in row {row}.}}}
+      refusedRow {{fields_count, plural, one {{fields} is also used in row {row}, which was not accepted.} other {{fields} are also used together in row {row}, which was not accepted.}}}
       entry {{fields_count, plural, one {{fields} is the same as in entry {entry}.} other {{fields} are the same as in entry {entry}.}}}
       other {{fields_count, plural, one {{fields} is already in use.} other {{fields} are already in use together.}}}}`,
 });

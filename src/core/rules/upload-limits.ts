@@ -1,4 +1,5 @@
 import { fault } from '../basics/fault.ts';
+import { optionsOf } from '../basics/known.ts';
 import type { ValueRule, ValueUse } from '../declared/rule.ts';
 import { receivedFile, type Upload } from '../kinds/upload.ts';
 import { A_REMARK, valueRule } from './value-rule.ts';
@@ -28,8 +29,10 @@ const sized = valueRule('upload-size', ['upload'], {
  * @holds receivedFile({ name: 'a.pdf', mediaType: 'application/pdf', size: 2000 })
  * @fails receivedFile({ name: 'a.pdf', mediaType: 'application/pdf', size: 2001 })
  */
-export const uploadSize = ({ min = 1, max }: { readonly min?: number; readonly max: number }, use?: ValueUse): ValueRule<'upload'> =>
-  sized({ min, max }, use);
+export const uploadSize = (limits: { readonly min?: number; readonly max: number }, use?: ValueUse): ValueRule<'upload'> => {
+  const { min = 1, max } = optionsOf('uploadSize', limits, ['min', 'max']);
+  return sized({ min, max }, use);
+};
 
 const typed = valueRule('media-types', ['upload'], {
   check: ({ mediaType }: Upload, { types }: { types: readonly string[] }) =>
@@ -40,10 +43,10 @@ const typed = valueRule('media-types', ['upload'], {
   facts: (takes) => takes,
   factNames: ['types'],
   refuses({ types }) {
+    if (!Array.isArray(types) || types.length === 0) fault('mediaTypes needs a list of at least one media type.');
     for (const type of types)
       if (!/^[a-z0-9.+-]+\/(\*|[a-z0-9.+-]+)$/.test(type))
         fault(`mediaTypes: "${type}" is no media type in lower case, such as image/* or application/pdf.`);
-    if (types.length === 0) fault('mediaTypes needs at least one media type.');
   },
   message: { en: '{field} must be a file of type {types}.' },
 });

@@ -1,3 +1,5 @@
+import { fault } from '../basics/fault.ts';
+import { kindOf } from '../basics/known.ts';
 import type { Definition, RolePaths, UseOptions, UseSpec, ValueUse } from '../declared/rule.ts';
 import { AsStored } from '../declared/rule.ts';
 import type { Condition } from './condition.ts';
@@ -17,6 +19,8 @@ export interface Use<in F> extends ValueUse {
 export const asStored = <const P extends string>(path: P): AsStored<P> => new AsStored(path);
 
 export function bind(rule: Definition, roles: RolePaths, takes: object = {}, options: object = {}): UseSpec {
+  if (typeof options !== 'object' || options === null || Array.isArray(options))
+    fault(`${rule.id}: how it is used is an object such as { as: … }, and not ${kindOf(options)}.`);
   return {
     type: 'use',
     id: rule.id,

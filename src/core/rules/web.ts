@@ -1,4 +1,5 @@
 import { fault } from '../basics/fault.ts';
+import { optionsOf } from '../basics/known.ts';
 import type { TextRule, ValueUse } from '../declared/rule.ts';
 import { A_REMARK, valueRule } from './value-rule.ts';
 
@@ -41,8 +42,8 @@ const HIERARCHICAL = new Set(['http:', 'https:', 'ftp:', 'ws:', 'wss:']);
  * @holds 'https://pellwick.example/pier?x=1'
  * @fails 'pellwick.example'
  */
-export const webAddress = ({ schemes = ['https', 'http'] }: { readonly schemes?: readonly string[] } = {}, use?: ValueUse): TextRule =>
-  addressed({ schemes }, use);
+export const webAddress = (options: { readonly schemes?: readonly string[] } = {}, use?: ValueUse): TextRule =>
+  addressed({ schemes: optionsOf('webAddress', options, ['schemes']).schemes ?? ['https', 'http'] }, use);
 
 const HOST_LABEL = /^(?!-)[A-Za-z0-9-]{1,63}(?<!-)$/;
 
@@ -109,5 +110,5 @@ const numbered = valueRule('ip-address', ['text'], {
  * @holds '2001:db8::7'
  * @fails '192.0.2.256'
  */
-export const ipAddress = ({ versions = [4, 6] }: { readonly versions?: readonly (4 | 6)[] } = {}, use?: ValueUse): TextRule =>
-  numbered({ versions }, use);
+export const ipAddress = (options: { readonly versions?: readonly (4 | 6)[] } = {}, use?: ValueUse): TextRule =>
+  numbered({ versions: optionsOf('ipAddress', options, ['versions']).versions ?? [4, 6] }, use);

@@ -73,9 +73,12 @@ export class Amending {
   }
 }
 
-/** Whether what a field stands in is there in both, or in neither. What was not loaded counts as what it is now. */
+/** Whether what a field stands in is there in both, or in neither: another shape is not there. What was not loaded counts as what it is now. */
 function isHeldAlike(holders: readonly Holder[], frame: Frame, before: Frame): boolean {
-  return holders.every(({ step: { slot } }) => frame[slot] === before[slot] || before[slot] instanceof Unstored);
+  return holders.every(({ step: { slot }, shape = PRESENT }) => {
+    const [held, was] = [frame[slot], before[slot]];
+    return was instanceof Unstored || (held !== UNSOUND && (held === shape) === (was === shape));
+  });
 }
 
 /** The declared paths of what is not the same; of a list, a table or shapes their own. */

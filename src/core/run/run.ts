@@ -1,4 +1,4 @@
-import type { Finding, Severity, TraceLine, Why } from '../basics/verdict.ts';
+import type { Finding, Severity, TraceLine, Verdict, Why } from '../basics/verdict.ts';
 import type { Frame, Plan, UseInfo } from '../plan/plan.ts';
 import type { Amending } from './amending.ts';
 import { Now } from './clock.ts';
@@ -20,6 +20,12 @@ export interface Code {
   value(frame: Frame): object;
 }
 
+/** What a row finds that has the same as an earlier one. */
+export interface Behind {
+  readonly row: number;
+  settle(outcome: Verdict<unknown>['outcome']): void;
+}
+
 /** Most judgements find nothing. */
 const NONE: readonly never[] = Object.freeze([]);
 
@@ -34,6 +40,8 @@ export class Run {
   readonly code: Code | undefined;
   /** Of uses on trial: they decide nothing. */
   tried: Tried[] | undefined = undefined;
+  /** What is settled once it is known what became of an earlier row. */
+  behind: Behind[] | undefined = undefined;
   /** Values are only read into frames; presence and value rules come later. */
   isReadingOnly = false;
   strangersLeft = MOST_STRANGERS;

@@ -97,11 +97,15 @@ function areSameFields(fields: FieldSteps, frame: Frame, other: Frame): boolean 
 }
 
 function areSameEntries(item: FieldStep, entries: Entries, others: Entries): boolean {
-  return (
-    entries === others ||
-    (entries.length === others.length &&
-      entries.every((entry, index) => entries.names?.[index] === others.names?.[index] && isSameIn(item, entry, others[index] as Frame)))
-  );
+  if (entries === others) return true;
+  if (entries.length !== others.length) return false;
+  const { names } = entries;
+  // Members of an object stand in no order.
+  const otherAt = (index: number) => (names ? (others.names?.indexOf(names[index] as string) ?? -1) : index);
+  return entries.every((entry, index) => {
+    const other = others[names?.[index] === others.names?.[index] ? index : otherAt(index)];
+    return other !== undefined && isSameIn(item, entry, other);
+  });
 }
 
 export function shapeIn(step: ShapesStep, held: unknown): FieldSteps {

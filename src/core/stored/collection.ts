@@ -1,6 +1,7 @@
 import { fault, nearest } from '../basics/fault.ts';
+import { kindOf, optionsOf } from '../basics/known.ts';
 import type { ValueOf } from '../declared/field.ts';
-import type { Roles } from '../declared/kind.ts';
+import type { RoleSpec, Roles } from '../declared/kind.ts';
 import type { CollectionSpec, LookUpSpec, OrderSpec } from '../declared/look-up.ts';
 import type { Columns, LookUp, LookUps, OneOf, RowOf } from './look-up.ts';
 import { type FixedColumns, termsOf, type Where } from './where.ts';
@@ -28,9 +29,12 @@ export interface Collection<in out C extends Columns, out Key extends keyof C> {
   readonly columns: C;
   /** The column that tells rows apart, or those that do together. */
   readonly key: Key | readonly Key[];
-  /** The one row that matches. None is a finding `known`, blaming the roles asked with. */
+  /**
+   * The one row that matches. None is a finding `known`, blaming the roles asked with. It says that something must exist, so that it cannot
+   * be asked with a role that may be absent (`maybe`): `oneOrNone` can, and `either` where another of its alternatives is always asked.
+   */
   one<R extends Roles, const N extends keyof C, G extends LookUps<R & C> = {}>(
-    where: Where<C, R>,
+    where: Where<C, R, never>,
     columns: readonly N[],
     then?: G,
   ): LookUp<R, OneOf<C, N, G>>;
@@ -95,8 +99,14 @@ export const collection = <const C extends Columns, const K extends keyof C>(
     readonly scope?: keyof C | readonly (keyof C)[];
   },
 ): Collection<C, K> => {
-  const names = Object.keys(columns);
   if (typeof name !== 'string' || name === '') fault('A collection needs a name as its first argument.');
+  if (typeof columns !== 'object' || columns === null) fault(`Collection "${name}" needs its columns as its second argument, such as { id: whole }.`);
+  if (typeof more !== 'object' || more === null) fault(`Collection "${name}" needs its key as its third argument, such as { key: 'id' }.`);
+  const names = Object.keys(columns);
+  const columnOf = (column: string) => (columns as { readonly [name: string]: Partial<RoleSpec> | undefined })[column]?.spec;
+  for (const column of names)
+    if (!columnOf(column)) fault(`Collection "${name}": column "${column}" is declared by a kind, such as text, and not by ${kindOf(columns[column])}.`);
+  optionsOf(`Collection "${name}"`, more, ['key', 'secret', 'only', 'scope']);
   const listOf = (given: unknown) => (given === undefined ? [] : ([given].flat() as string[]));
   const [key, scope] = [listOf(more.key), listOf(more.scope)];
   if (key.length === 0) fault(`Collection "${name}" needs a key: the column that tells its rows apart, or those that do together.`);
@@ -121,11 +131,17 @@ export const collection = <const C extends Columns, const K extends keyof C>(
     inner: {},
     ...rest,
   });
-  const many = (more: MoreOfMany = {}) => ({ exceptItself: more.exceptItself === true });
+  const many = (more: MoreOfMany = {}, known: readonly string[] = ['exceptItself']) => {
+    const { exceptItself = false } = optionsOf(`Look-up in ${name}`, more, known) as { exceptItself?: boolean };
+    if (typeof exceptItself !== 'boolean') fault(`Look-up in ${name}: exceptItself is true or left out.`);
+    return { exceptItself };
+  };
   const kindAmong = (column: string, kinds: readonly string[], what: string) => {
     const { spec: kind } = spec.columns[column] ?? fault(`Collection "${name}" has no column "${column}"; ${nearest(column, names)}`);
     if (!kinds.includes(kind.name)) fault(`Collection "${name}": "${column}" is ${kind.name}, and ${what}.`);
   };
+  const mostOf = ({ most = 1000 }: MoreOfAll) =>
+    Number.isSafeInteger(most) && most > 0 ? most : fault(`Look-up in ${name}: most ${most} is not a number of rows.`);
   const end = (from: OrderSpec['from']) => (where: object, column: string, more?: MoreOfMany) => {
     kindAmong(column, ORDERED, `has no ${from} value that every store agrees on`);
     return lookUp(from, where, { columns: [column], order: { column, from }, ...many(more) });
@@ -139,11 +155,11 @@ export const collection = <const C extends Columns, const K extends keyof C>(
       lookUp('one', where, { columns, inner: then }),
     oneOrNone: (where: object, columns: readonly string[]) => lookUp('oneOrNone', where, { columns }),
     all: (where: object, columns: readonly string[], more: MoreOfAll = {}) =>
-      lookUp('all', where, { columns, most: more.most ?? 1000, ...many(more) }),
+      lookUp('all', where, { columns, most: mostOf(more), ...many(more, ['exceptItself', 'most']) }),
     first: (
       where: object,
       columns: readonly string[],
-      { highest, lowest, ...more }: { highest?: string; lowest?: string } & MoreOfMany,
+      { highest, lowest, ...more }: { highest?: string; lowest?: string } & MoreOfMany = {},
     ) => {
       const column = highest ?? lowest;
       if (column === undefined || (highest !== undefined && lowest !== undefined))

@@ -67,22 +67,23 @@ export const exactly: Exactly = (value: unknown, ...others: unknown[]) =>
         [value, ...others].map((each) => ({ exactly: each })),
       )) as never;
 
-type RolesFor<R, T> = { [P in keyof R]: [ValueOf<R[P]>] extends [T | undefined] ? P : never }[keyof R];
+/** `undefined`: roles that may be absent (`maybe`) can be asked with; `never`: they cannot. */
+type RolesFor<R, T, U> = { [P in keyof R]: [ValueOf<R[P]>] extends [T | U] ? P : never }[keyof R];
 type ColumnsLike<C extends Columns, T> = { [N in keyof C]: [ValueOf<C[N]>] extends [T | undefined] ? N : never }[keyof C];
-type AskedWith<C extends Columns, R, T> = (RolesFor<R, T> & string) | Fixed<T> | OtherColumn<ColumnsLike<C, T>>;
-type Compared<C extends Columns, R, T> =
-  | AskedWith<C, R, T>
+type AskedWith<C extends Columns, R, T, U> = (RolesFor<R, T, U> & string) | Fixed<T> | OtherColumn<ColumnsLike<C, T>>;
+type Compared<C extends Columns, R, T, U> =
+  | AskedWith<C, R, T, U>
   | Fixed<null>
-  | Compare<AskedWith<C, R, T>>
-  | Both<Compared<C, R, T>>
-  | Either<Compared<C, R, T>>;
+  | Compare<AskedWith<C, R, T, U>>
+  | Both<Compared<C, R, T, U>>
+  | Either<Compared<C, R, T, undefined>>;
 /**
  * Column to role, or to a comparison with a role; or to a fixed value, to none (`exactly(null)`), or to another column. `both` and
  * `either` join several comparisons of a column, and several conditions.
  */
-export type Where<C extends Columns, R> =
-  | { readonly [N in keyof C]?: Compared<C, R, NonNullable<ValueOf<C[N]>>> }
-  | Both<Where<C, R>>
+export type Where<C extends Columns, R, U = undefined> =
+  | { readonly [N in keyof C]?: Compared<C, R, NonNullable<ValueOf<C[N]>>, U> }
+  | Both<Where<C, R, U>>
   | Either<Where<C, R>>;
 /** A fixed value, or one of several. */
 export type FixedOf<T> = Fixed<T | null> | Either<Fixed<T | null>>;

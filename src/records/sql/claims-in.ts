@@ -41,7 +41,7 @@ const SCHEMA = `
     primary key (rule, key, sort, stop, row)) without rowid;
 `;
 
-/** Intervals that hold something, that begin where they end, and that end before they begin. */
+/** Intervals that hold something, that begin where they end, and that end before they begin or share something with others. */
 const [FULL, EMPTY, ODD] = [0, 1, 2];
 
 /**
@@ -89,9 +89,9 @@ export function claimsIn(database: SyncSqlite): ClaimStore & ManyClaims {
       }
       return rowIn((touching ? oddTouching : odd).get(rule, key, stop, start));
     },
-    holdInterval(rule, key, interval, row) {
+    holdInterval(rule, key, interval, row, isAside = false) {
       const { start, stop } = edgesOf(interval);
-      holdSpan.run(rule, key, stop > start ? FULL : stop === start ? EMPTY : ODD, start, stop, row);
+      holdSpan.run(rule, key, isAside || stop < start ? ODD : stop > start ? FULL : EMPTY, start, stop, row);
     },
   };
 }

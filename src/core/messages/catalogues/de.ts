@@ -124,6 +124,7 @@ export const de: Catalogue = {
     'at-least-one-of': 'Bitte mindestens eines davon ausfüllen: {fields}.',
     unique: `{takenBy, select,
       row {{fields_count, plural, one {{fields}: Steht schon in Zeile {row}.} other {{fields}: Stehen zusammen schon in Zeile {row}.}}}
+      refusedRow {{fields_count, plural, one {{fields}: Steht auch in Zeile {row}, die nicht angenommen wurde.} other {{fields}: Stehen zusammen auch in Zeile {row}, die nicht angenommen wurde.}}}
       entry {{fields_count, plural, one {{fields}: Steht schon in Eintrag {entry}.} other {{fields}: Stehen zusammen schon in Eintrag {entry}.}}}
       other {{fields_count, plural, one {{fields}: Ist schon vergeben.} other {{fields}: Sind zusammen schon vergeben.}}}
     }`,
@@ -136,6 +137,7 @@ export const de: Catalogue = {
     'unchanged-since': 'Jemand anders hat das inzwischen geändert; bitte noch einmal ansehen.',
     'no-overlap': `{takenBy, select,
       row {{fields}: Überschneidet sich mit Zeile {row}.}
+      refusedRow {{fields}: Überschneidet sich auch mit Zeile {row}, die nicht angenommen wurde.}
       entry {{fields}: Überschneidet sich mit Eintrag {entry}.}
       other {{fields}: Überschneidet sich mit etwas, das es schon gibt.}
     }`,

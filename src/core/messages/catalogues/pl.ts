@@ -127,6 +127,7 @@ export const pl: Catalogue = {
     'at-least-one-of': 'Proszę wypełnić co najmniej jedno z pól: {fields}.',
     unique: `{takenBy, select,
       row {{fields_count, plural, one {{fields}: ta wartość jest już w wierszu {row}.} few {{fields}: te wartości są już razem w wierszu {row}.} many {{fields}: te wartości są już razem w wierszu {row}.} other {{fields}: te wartości są już razem w wierszu {row}.}}}
+      refusedRow {{fields_count, plural, one {{fields}: ta wartość jest też w wierszu {row}, którego nie przyjęto.} few {{fields}: te wartości są też razem w wierszu {row}, którego nie przyjęto.} many {{fields}: te wartości są też razem w wierszu {row}, którego nie przyjęto.} other {{fields}: te wartości są też razem w wierszu {row}, którego nie przyjęto.}}}
       entry {{fields_count, plural, one {{fields}: ta wartość jest już w pozycji {entry}.} few {{fields}: te wartości są już razem w pozycji {entry}.} many {{fields}: te wartości są już razem w pozycji {entry}.} other {{fields}: te wartości są już razem w pozycji {entry}.}}}
       other {{fields_count, plural, one {{fields}: ta wartość jest już zajęta.} few {{fields}: te wartości są już razem zajęte.} many {{fields}: te wartości są już razem zajęte.} other {{fields}: te wartości są już razem zajęte.}}}
     }`,
@@ -140,6 +141,7 @@ export const pl: Catalogue = {
     'unchanged-since': 'Ktoś inny zmienił to w międzyczasie; proszę przejrzeć to jeszcze raz.',
     'no-overlap': `{takenBy, select,
       row {{fields}: pokrywa się z wierszem {row}.}
+      refusedRow {{fields}: pokrywa się też z wierszem {row}, którego nie przyjęto.}
       entry {{fields}: pokrywa się z pozycją {entry}.}
       other {{fields}: pokrywa się z czymś, co już jest.}
     }`,
