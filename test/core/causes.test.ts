@@ -350,10 +350,11 @@ describe('presence', () => {
     expect(blamesOf(either.judgeLocally({}))).toEqual(['at-least-one-of /contact/phone /email']);
   });
 
-  test('a list that was left out is not there, although it is empty; one that was sent is', () => {
+  test('a list that is empty when it is left out is not there, sent or not', () => {
     const form = intake('form', fields, { rules: [absent('crew')] });
     expect(blamesOf(form.judgeLocally({}))).toEqual([]);
-    expect(blamesOf(form.judgeLocally({ crew: [] }))).toEqual(['absent /crew']);
+    expect(blamesOf(form.judgeLocally({ crew: [] }))).toEqual([]);
+    expect(blamesOf(form.judgeLocally({ crew: ['Ida'] }))).toEqual(['absent /crew']);
     expect(blamesOf(intake('other', fields, { rules: [needed('crew')] }).judgeLocally({}))).toEqual(['needed /crew']);
   });
 

@@ -15,7 +15,6 @@ type Node =
       readonly keys: readonly string[];
       readonly entries: readonly Nodes[];
       readonly isNamed: boolean;
-      readonly isFilled?: boolean;
     };
 interface Nodes {
   [name: string]: Node;
@@ -96,7 +95,7 @@ class Reader {
   #read(field: FieldDescription, raw: unknown, at: string): Node {
     if (raw === undefined || raw === null) {
       if (field.presence !== 'filled') return ABSENT;
-      if ('each' in field) return { is: 'entries', keys: [], entries: [], isNamed: field.kind === 'table', isFilled: true };
+      if ('each' in field) return { is: 'entries', keys: [], entries: [], isNamed: field.kind === 'table' };
       return { is: 'value', value: field.kind === 'text' ? 'xy' : 2 };
     }
     if (field.kind === 'text') return typeof raw === 'string' ? { is: 'value', value: raw } : this.#bad('readable', at);
@@ -460,15 +459,15 @@ function walk(
       return ABSENT;
     }
     if (node.is === 'bad' || node.is === 'unknown') return node;
-    hold(node.is);
-    if (node.is === 'absent') return undefined;
+    const shape = names[index + 1] as string;
+    // Another shape is not there, as little as nothing is.
+    const isThere = 'shapes' in field ? node.is === 'shape' && node.tag === shape : node.is === 'group';
+    hold(isThere ? 'there' : 'gone');
+    if (!isThere) return undefined;
     if ('fields' in field && node.is === 'group') {
       described = field.fields;
       inside = node.fields;
     } else if ('shapes' in field && node.is === 'shape') {
-      const shape = names[index + 1] as string;
-      hold(node.tag);
-      if (node.tag !== shape) return undefined;
       described = { [shape]: { kind: 'group', fields: field.shapes[shape], presence: 'needed', leftOut: false } as never };
       inside = { [shape]: { is: 'group', fields: node.fields } };
     }
@@ -536,11 +535,7 @@ function areSame(a: Node | Nodes, b: Node | Nodes): boolean {
 function bare(node: unknown): unknown {
   if (Array.isArray(node)) return node.map(bare);
   if (!isObject(node)) return node;
-  return Object.fromEntries(
-    Object.entries(node)
-      .filter(([key]) => key !== 'isFilled')
-      .map(([key, value]) => [key, bare(value)]),
-  );
+  return Object.fromEntries(Object.entries(node).map(([key, value]) => [key, bare(value)]));
 }
 
 /** What an entry has besides what is left out of the value. */

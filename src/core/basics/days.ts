@@ -1,3 +1,5 @@
+import { zoneNamed } from './zones.ts';
+
 /** A day of the Gregorian calendar as `YYYY-MM-DD` (RFC 3339 `full-date`). */
 // The intersection only keeps the name `Day` in hovers.
 export type Day = `${number}-${number}-${number}` & Record<never, never>;
@@ -75,8 +77,18 @@ const formats = new Map<string, Intl.DateTimeFormat>();
 const latest = new Map<string, { readonly quarter: number; readonly day: Day }>();
 const QUARTER_HOUR = 900_000;
 
+/** The one spelling of a zone's name that the run time is given. */
+function oneSpelling(zone: string): string {
+  return zoneNamed(zone) ?? refuse(new RangeError('This is no name of a time zone.'));
+}
+
+function refuse(error: Error): never {
+  throw error;
+}
+
 /** The formatter of a time zone; a `RangeError` for a name that IANA does not list. */
-export function zoneFormat(zone: string): Intl.DateTimeFormat {
+export function zoneFormat(name: string): Intl.DateTimeFormat {
+  const zone = oneSpelling(name);
   let format = formats.get(zone);
   if (!format) {
     format = new Intl.DateTimeFormat('en', { timeZone: zone, calendar: 'iso8601', year: 'numeric', month: '2-digit', day: '2-digit' });
@@ -89,7 +101,8 @@ export function zoneFormat(zone: string): Intl.DateTimeFormat {
 const clocks = new Map<string, Intl.DateTimeFormat>();
 
 /** The formatter of what the clocks of a zone show. */
-export function clockFormat(zone: string): Intl.DateTimeFormat {
+export function clockFormat(name: string): Intl.DateTimeFormat {
+  const zone = oneSpelling(name);
   let format = clocks.get(zone);
   if (!format) {
     const [two, numeric] = ['2-digit', 'numeric'] as const;

@@ -85,7 +85,8 @@ function scalar(step: ScalarStep, stored: unknown): unknown {
 function entries(step: ListStep, stored: unknown): unknown {
   const values = step.isNamed ? isObject(stored) && Object.values(stored) : Array.isArray(stored) && (stored as unknown[]);
   if (!values) return unreadable(step);
-  const frames: Entries = values.map((value) => {
+  // A list with holes has nothing there.
+  const frames: Entries = Array.from(values, (value) => {
     const frame = newFrame(step.size);
     // A list is loaded as a whole: what an entry lacks is not there.
     refill(step.item, value, frame, true);

@@ -2,8 +2,9 @@ import { fault, nearest } from '../basics/fault.ts';
 import { kindOf } from '../basics/known.ts';
 import type { Texts } from '../basics/text.ts';
 import type { AnyField, Fields } from '../declared/field.ts';
+import { valueGiven } from '../declared/given-back.ts';
 import { fits, type KindSpec } from '../declared/kind.ts';
-import type { BoundSpec, FieldSpec, ShapeSpec, UseSpec } from '../declared/rule.ts';
+import type { BoundSpec, CleanSpec, FieldSpec, ShapeSpec, UseSpec } from '../declared/rule.ts';
 import { specOf } from '../kinds/field.ts';
 import {
   type CleanStep,
@@ -174,11 +175,7 @@ function build(draft: Draft, key: string, spec: FieldSpec, home: Home, around: H
     isLeftOut: spec.isLeftOut,
     checks,
     blankAllowed: spec.blankAllowed,
-    cleans: spec.steps.flatMap((each) =>
-      each.type === 'clean'
-        ? [{ name: each.name, apply: each.apply as CleanStep['apply'], ...(each.isOurs && { isOurs: true as const }) }]
-        : [],
-    ),
+    cleans: spec.steps.flatMap((each) => (each.type === 'clean' ? [cleanOf(each, spec.kind, place.path)] : [])),
     isNamed: spec.each !== undefined,
     dropsBlankRows: spec.dropsBlankRows === true,
     most: inside ? mostOf(checks) : 0,
@@ -208,6 +205,13 @@ function build(draft: Draft, key: string, spec: FieldSpec, home: Home, around: H
   const built = step as unknown as FieldStep;
   if (built.filledBy && 'value' in built.filledBy) step.filledBy = { value: constantDefault(draft.intake, built, built.filledBy.value) };
   return built;
+}
+
+/** A cleaning step; what one of the application's gives is looked at. */
+function cleanOf({ name, apply, isOurs }: CleanSpec, kind: KindSpec, path: string): CleanStep {
+  const written = apply as CleanStep['apply'];
+  if (isOurs) return { name, apply: written, isOurs };
+  return { name, apply: (value) => valueGiven(kind, written(value), `Cleaning step "${name}" of "${path}"`), written };
 }
 
 /** A kind whose options have words in the intake's languages. */

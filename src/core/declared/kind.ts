@@ -45,8 +45,14 @@ export interface KindSpec<T = unknown> {
   form(text: string): Read<T>;
   /** The same where it depends on the time zone of the intake. */
   formIn?(text: string, zone: string): Read<T>;
+  /** Reads a value of the kind, which the application has made: a value that was accepted is read as itself. Defaults to `json`. */
+  value?(raw: unknown): Read<T>;
   /** Reads what a database driver gives for a column of this kind. */
   stored(raw: unknown): Read<T>;
+  /** The same of a row that was found, as people are told of it. Defaults to `stored`. */
+  found?(raw: unknown): Read<T>;
+  /** Its values are frozen while they are judged; whoever gets the accepted value gets a copy. */
+  copy?(value: T): T;
   /** A change is merged into the stored value (RFC 7396), and does not replace it. */
   merged?(stored: T, change: unknown): unknown;
   /** What a form means that does not send the field at all: an unticked check box is `false`. */

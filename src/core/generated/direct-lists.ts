@@ -15,7 +15,8 @@ export function directLists(plan: Plan): ReadonlySet<FieldStep> {
     walkStep(step.item, (inner) => {
       const isList = inner.op === 'list' && (inner.isNamed || !countsOnly(inner));
       const isOpenGroup = inner.op === 'group' && (!inner.needed || inner.nullAllowed);
-      if (isList || isOpenGroup || inner.op === 'shapes' || looked.has(inner)) isDirect = false;
+      const isCopied = inner.op === 'scalar' && inner.kind.copy !== undefined;
+      if (isList || isOpenGroup || isCopied || inner.op === 'shapes' || looked.has(inner)) isDirect = false;
     });
     if (isDirect) direct.add(step);
   });

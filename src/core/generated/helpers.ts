@@ -1,10 +1,10 @@
 import { isBlank } from '../basics/text.ts';
+import { Thrown } from '../declared/given-back.ts';
 import { UNREADABLE } from '../declared/kind.ts';
 import { judgeUse, NO_INDEXES, settle } from '../loop/cases.ts';
 import { NOTHING_FOUND } from '../loop/guard.ts';
-import { faultOfKind, lengthOf, nothingLeft, readMissing, readValue, refused, unreadable } from '../loop/read.ts';
+import { faultOfKind, lengthOf, readMissing, readValue, refused, unreadable } from '../loop/read.ts';
 import { PRESENT, UNSOUND } from '../plan/plan.ts';
-import { Thrown } from '../run/answer.ts';
 import { BROKEN, isObject } from '../run/raw.ts';
 import { refuseStrangers } from '../run/strangers.ts';
 import { unsound } from '../run/unsound.ts';
@@ -27,7 +27,6 @@ export const HELPERS = {
   judgeUse,
   judgeValue,
   lengthOf,
-  nothingLeft,
   readMissing,
   readValue,
   refused,

@@ -121,7 +121,7 @@ ${number === undefined ? '' : sourceNamed(name, number)}`;
     const cleans = step.cleans
       .map(
         ({ apply }, index) =>
-          `v = ${this.#hold(apply, `${way}.cleans[${index}].apply`)}(v); if (v === undefined) throw nothingLeft(${held});`,
+          `v = ${this.#hold(apply, `${way}.cleans[${index}].apply`)}(v);`,
       )
       .join(' ');
     const blank = isNeededText(step) ? `if (isBlank(v)) return unsound(run, ${held}, undefined, ${ix}, 'blank'); ` : '';
@@ -214,7 +214,7 @@ for (let ${index} = 0; ${index} < n; ${index}++) { ${entry} } ${checks}`;
   /** An expression for a member; what it needs first goes to `before`. */
   #value(step: FieldStep, frame: string, before: string[]): string {
     const held = slotIn(step, frame);
-    if (step.op === 'scalar' || (step.op === 'list' && (isLoose(frame) || this.#direct.has(step)))) return held;
+    if ((step.op === 'scalar' && !step.kind.copy) || (step.op === 'list' && (isLoose(frame) || this.#direct.has(step)))) return held;
     const n = `m${this.#count++}`;
     if (step.op === 'group') {
       if (isLoose(frame)) return held;

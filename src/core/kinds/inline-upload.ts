@@ -1,4 +1,4 @@
-import { isStorable } from '../basics/text.ts';
+import { isBaseName } from '../basics/file-name.ts';
 import type { Field } from '../declared/field.ts';
 import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
@@ -24,17 +24,22 @@ const spec: KindSpec<Upload> = {
   is: ['inline-upload', 'upload'],
   says: { en: '{field} must be a file, as an object with name, mediaType and base64.' },
   json: readInline,
+  value: readUpload,
   form: () => UNREADABLE,
   stored: () => UNREADABLE,
   isObject: true,
 };
 
+const MEMBERS: ReadonlySet<string> = new Set(['name', 'mediaType', 'base64']);
 const BASE64 = /^[A-Za-z0-9+/]*={0,2}$/;
 
 function readInline(raw: unknown): Read<Upload> {
   try {
-    const { name, mediaType, base64, ...others } = raw as { readonly [name: string]: unknown };
-    if (typeof name !== 'string' || !isStorable(name) || typeof base64 !== 'string' || Object.keys(others).length > 0) return UNREADABLE;
+    // A text or a list of millions has as many names: its shape is looked at first.
+    if (typeof raw !== 'object' || raw === null || Array.isArray(raw)) return UNREADABLE;
+    for (const member in raw) if (!MEMBERS.has(member)) return UNREADABLE;
+    const { name, mediaType, base64 } = raw as { readonly [name: string]: unknown };
+    if (typeof name !== 'string' || !isBaseName(name) || typeof base64 !== 'string') return UNREADABLE;
     if (base64.length % 4 !== 0 || !BASE64.test(base64)) return UNREADABLE;
     const content = Uint8Array.from(atob(base64), (byte) => byte.charCodeAt(0));
     const file = receivedFile({ name, mediaType: String(mediaType ?? ''), size: content.length, content });

@@ -20,6 +20,7 @@ const spec: KindSpec<JsonValue> = {
   json: copied,
   form: readText,
   merged: mergePatch,
+  copy: thawed,
   stored: (raw) => (typeof raw === 'string' ? readText(raw) : copied(raw)),
 };
 
@@ -31,7 +32,7 @@ function readText(text: string): Read<JsonValue> {
   }
 }
 
-/** A copy, so that nobody changes what was accepted; of plain data only. */
+/** A frozen copy, so that no rule changes what others see; of plain data only. */
 function copied(raw: unknown): Read<JsonValue> {
   let members = 0;
   const copy = (value: unknown, depth: number): JsonValue => {
@@ -41,7 +42,7 @@ function copied(raw: unknown): Read<JsonValue> {
     if (Array.isArray(value)) {
       members += value.length;
       if (members > MOST_MEMBERS) throw UNREADABLE;
-      return Array.from(value, (each) => copy(each, depth + 1));
+      return Object.freeze(Array.from(value, (each) => copy(each, depth + 1)));
     }
     const prototype = Object.getPrototypeOf(value);
     if (prototype !== Object.prototype && prototype !== null) throw UNREADABLE;
@@ -49,13 +50,20 @@ function copied(raw: unknown): Read<JsonValue> {
     members += entries.length;
     if (members > MOST_MEMBERS) throw UNREADABLE;
     // `__proto__` is a name like any other.
-    return Object.fromEntries(entries.map(([name, each]) => [name, copy(each, depth + 1)]));
+    return Object.freeze(Object.fromEntries(entries.map(([name, each]) => [name, copy(each, depth + 1)])));
   };
   try {
     return copy(raw, 1);
   } catch {
     return UNREADABLE;
   }
+}
+
+/** A copy that whoever gets it may change. */
+function thawed(value: JsonValue): JsonValue {
+  if (typeof value !== 'object' || value === null) return value;
+  if (Array.isArray(value)) return value.map(thawed);
+  return Object.fromEntries(Object.entries(value).map(([name, each]) => [name, thawed(each)]));
 }
 
 export interface JsonKind extends Kind<'json-value', JsonValue> {

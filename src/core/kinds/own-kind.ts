@@ -2,6 +2,7 @@ import { fault } from '../basics/fault.ts';
 import { optionsOf } from '../basics/known.ts';
 import type { Texts } from '../basics/text.ts';
 import type { Field } from '../declared/field.ts';
+import { valueGiven } from '../declared/given-back.ts';
 import { asKind, type Kind, type KindSpec, type Read, type RoleSpec, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
 import { makeField } from './field.ts';
@@ -42,7 +43,11 @@ export function ownKind<const K extends string, S extends string, F extends stri
   optionsOf(`Kind "${name}"`, body, ['reads', 'says', 'examples']);
   if (typeof body.reads !== 'function') fault(`Kind "${name}" needs reads, a function of the value.`);
   if (body.says === undefined) fault(`Kind "${name}" needs says, the sentence for a value that it cannot read.`);
-  const then = (value: Read<unknown>) => (value === UNREADABLE ? value : (body.reads(value as T) ?? UNREADABLE));
+  const then = (value: Read<unknown>) => {
+    if (value === UNREADABLE) return value;
+    const own = body.reads(value as T);
+    return own === undefined || own === null ? UNREADABLE : valueGiven(under, own, `Kind "${name}"`);
+  };
   const spec: KindSpec = {
     ...under,
     name,
@@ -51,6 +56,7 @@ export function ownKind<const K extends string, S extends string, F extends stri
     ...(under.schema && { schema: { ...under.schema, leavesOut: `what ${name} refuses of its own` } }),
     ...(body.examples && { examples: () => body.examples as readonly unknown[] }),
     json: (raw) => then(under.json(raw)),
+    value: (raw) => (under.value ?? under.json)(raw),
     form: (text) => then(under.form(text)),
     stored: (raw) => then(under.stored(raw)),
   };

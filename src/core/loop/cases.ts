@@ -1,7 +1,7 @@
 import type { Circumstances, TraceLine, Why } from '../basics/verdict.ts';
+import { notAsked, Thrown } from '../declared/given-back.ts';
 import type { Found, Reads } from '../declared/rule.ts';
 import { type EntryKey, type Frame, UNSOUND, Unstored, type UsePlan } from '../plan/plan.ts';
-import { describe, Thrown } from '../run/answer.ts';
 import { causeOf, isSole } from '../run/cause.ts';
 import { keyAt, placedBelow } from '../run/entries.ts';
 import { factsOf } from '../run/facts.ts';
@@ -163,11 +163,10 @@ export function settle(run: Run, item: Case, read: Reads, found: Found, answer: 
   if (failing ? Array.isArray(answer) && answer.length === 0 : answer === true) return explainCase(run, item, 'held', read, found);
   try {
     if (failing) {
-      if (!Array.isArray(answer))
-        throw new TypeError(`Rule "${use.rule}" gave ${describe(answer)}, and not the indexes of the entries that fail.`);
+      if (!Array.isArray(answer)) throw notAsked(`Rule "${use.rule}"`, answer, 'the indexes of the entries that fail');
       for (const index of new Set(answer)) run.addOnce(causeOf(use, read), failureOf(run, use, read, found, entrySpots(item, index)));
     } else {
-      if (answer !== false) throw new TypeError(`Rule "${use.rule}" gave ${describe(answer)}, and not true or false.`);
+      if (answer !== false) throw notAsked(`Rule "${use.rule}"`, answer, 'true or false');
       reportUse(run, item, read, found);
     }
     explainCase(run, item, 'failed', read, found);
@@ -224,9 +223,9 @@ function entrySpots({ use, frames, indexes }: Case, index: unknown): Spot[] {
     const given = placedBelow(lists, frames[role.depth] as Frame).filter(({ frame }) => readEntry(roles, frame) !== undefined);
     const entry = Number.isInteger(index) ? given[index as number] : undefined;
     if (!entry)
-      throw new RangeError(
-        `Rule "${use.rule}" gave ${typeof index === 'number' ? index : describe(index)} as the index of an entry that fails.`,
-      );
+      throw typeof index === 'number'
+        ? new RangeError(`Rule "${use.rule}" gave ${index} as the index of an entry that fails.`)
+        : notAsked(`Rule "${use.rule}"`, index, 'the index of an entry that fails');
     return roles.map(({ place }) => ({ place, indexes: [...indexes, ...entry.keys] }));
   });
 }

@@ -1,6 +1,6 @@
+import { notAsked } from '../declared/given-back.ts';
 import type { Found, Reads } from '../declared/rule.ts';
 import { type ConditionPlan, Unstored } from '../plan/plan.ts';
-import { describe } from '../run/answer.ts';
 import { readRoles, spotOf, Unread } from '../run/roles.ts';
 import type { Run } from '../run/run.ts';
 import type { Case, Guard } from './case.ts';
@@ -78,7 +78,7 @@ function callCondition(run: Run, { definition, takes }: ReadsCondition, read: Re
     const answer = (definition.run as (...all: unknown[]) => unknown)(read, found, takes, run.at);
     if (answer === true) return 'holds';
     if (answer === false) return 'fails';
-    throw new TypeError(`Condition "${definition.id}" gave ${describe(answer)}, and not true or false.`);
+    throw notAsked(`Condition "${definition.id}"`, answer, 'true or false');
   } catch (cause) {
     return { why: 'fault', cause };
   }

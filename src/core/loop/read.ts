@@ -100,10 +100,7 @@ function readScalar(run: Run, step: ScalarStep, raw: unknown, indexes: readonly 
   try {
     let value = run.settings.isForm && !kind.isObject ? (typeof raw === 'string' ? readText(run, kind, raw) : UNREADABLE) : kind.json(raw);
     if (value === UNREADABLE) return unreadable(run, step, raw, indexes);
-    for (let at = 0; at < step.cleans.length; at++) {
-      value = (step.cleans[at] as CleanStep).apply(value);
-      if (value === undefined) throw nothingLeft(step);
-    }
+    for (let at = 0; at < step.cleans.length; at++) value = (step.cleans[at] as CleanStep).apply(value);
     if (isBlankText(step, value) && !run.isReadingOnly) return unsound(run, step, undefined, indexes, 'blank');
     return judgeValue(run, step, value, indexes);
   } catch (cause) {
@@ -122,10 +119,6 @@ export function faultOfKind(run: Run, step: FieldStep, indexes: readonly EntryKe
   return UNSOUND;
 }
 
-export function nothingLeft({ place }: FieldStep): TypeError {
-  return new TypeError(`A cleaning step of "${place.path}" gave undefined, and not the value cleaned.`);
-}
-
 /** A date and time that a form sends without its offset (`datetime-local`) is one of the intake's zone. */
 function readText(run: Run, kind: ScalarStep['kind'], text: string): unknown {
   const { zone } = run.settings;
@@ -134,9 +127,7 @@ function readText(run: Run, kind: ScalarStep['kind'], text: string): unknown {
 
 /** A list or table that was not sent, and is empty then. */
 function readNoEntries(run: Run, step: ListStep, indexes: readonly EntryKey[]): unknown {
-  const entries = readList(run, step, step.isNamed ? {} : [], indexes);
-  if (Array.isArray(entries)) (entries as Entries).isFilled = true;
-  return entries;
+  return readList(run, step, step.isNamed ? {} : [], indexes);
 }
 
 export function isBlankText(step: ScalarStep, value: unknown): boolean {

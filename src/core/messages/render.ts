@@ -110,6 +110,8 @@ const RIGHT_TO_LEFT = new Set(['ar', 'dv', 'fa', 'he', 'ku', 'ps', 'sd', 'ug', '
 const languages = new Map<string, Language>();
 
 function languageOf(locale: string): Language {
+  // What a request says may be anything.
+  if (typeof locale !== 'string') return languageOf(DEFAULT_LOCALE);
   const known = languages.get(locale);
   if (known) return known;
   const parts = locale.split('-');

@@ -65,6 +65,8 @@ export interface CleanStep {
   /** Ready-made: its name says all. */
   readonly isOurs?: true;
   readonly apply: (value: unknown) => unknown;
+  /** What the application has written, where `apply` looks at what it gives. */
+  readonly written?: unknown;
 }
 
 export interface ScalarStep extends StepBase {
@@ -109,8 +111,6 @@ export type Entries = Frame[] & {
   names?: readonly string[];
   /** Of a form's rows, some of which are left out: their numbers there. */
   numbers?: readonly number[];
-  /** Nothing was sent; `orEmpty` made it. */
-  isFilled?: true;
 };
 
 /** The fields of one object. */

@@ -1,6 +1,7 @@
 import { fault } from '../basics/fault.ts';
 import type { Texts } from '../basics/text.ts';
 import type { Circumstances } from '../basics/verdict.ts';
+import { notAsked } from '../declared/given-back.ts';
 import { type KindSpec, roleOf } from '../declared/kind.ts';
 import type { Definition, Takes, UseSpec, ValueRule, ValueUse } from '../declared/rule.ts';
 import { schemaOf } from '../declared/schema-of.ts';
@@ -69,7 +70,7 @@ function combine(id: string, keyword: 'allOf' | 'anyOf' | 'not', holds: (held: r
 
 function partHolds({ rule, takes }: UseSpec, value: unknown, at: Circumstances): boolean {
   const answer = rule.check?.(value, takes, at);
-  if (typeof answer !== 'boolean') throw new TypeError(`Rule "${rule.id}" gave something other than true or false.`);
+  if (typeof answer !== 'boolean') throw notAsked(`Rule "${rule.id}"`, answer, 'true or false');
   return answer;
 }
 

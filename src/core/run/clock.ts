@@ -14,7 +14,7 @@ type Clock = Pick<Settings, 'now' | 'zone' | 'occasion' | 'signal'>;
 /** Works out what is asked for, since most judgements need neither the day nor a signal. */
 export class Now implements Circumstances {
   readonly #settings: Clock;
-  #now: Date | undefined;
+  #now: number | undefined;
   #signal: AbortSignal | undefined;
   constructor(settings: Clock, signal?: AbortSignal) {
     this.#settings = settings;
@@ -24,10 +24,10 @@ export class Now implements Circumstances {
     const { zone } = this.#settings;
     return dayIn(zone ?? fault("A rule asks for today, and the intake has no time zone; add one, such as zone: 'Europe/Oslo'."), this.now);
   }
-  /** Read once, when it is first asked for. */
+  /** Read once, when it is first asked for; a new object each time, since a rule may change what it is handed. */
   get now() {
-    this.#now ??= this.#settings.now ?? new Date();
-    return this.#now;
+    this.#now ??= (this.#settings.now ?? new Date()).getTime();
+    return new Date(this.#now);
   }
   get occasion() {
     return this.#settings.occasion;

@@ -1,4 +1,5 @@
 import { isBlank } from '../basics/text.ts';
+import { notAsked } from '../declared/given-back.ts';
 import { UNREADABLE } from '../declared/kind.ts';
 import type { Filling } from '../declared/rule.ts';
 import { type EntryKey, type FieldStep, UNSOUND } from '../plan/plan.ts';
@@ -13,12 +14,15 @@ export function readDefault(
   indexes: readonly EntryKey[],
 ): unknown {
   try {
-    const value = 'call' in filledBy ? typedDefault(step, filledBy.call()) : filledBy.value;
+    const given = 'call' in filledBy ? filledBy.call() : filledBy.value;
+    const value = 'call' in filledBy ? typedDefault(step, given) : given;
     if (value === null && step.nullAllowed) return null;
-    if (value === UNREADABLE) throw new TypeError(`The default of "${step.place.path}" is no ${step.kind.name}.`);
+    if (value === UNREADABLE) throw notAsked(`The default of "${step.place.path}"`, given, `a value of kind ${step.kind.name}`);
     for (const { definition, takes, rule, severity, on } of step.checks) {
       if (severity === 'warning' || (on && !on.includes(run.settings.occasion))) continue;
-      if (definition.check?.(value, takes, run.at) !== true)
+      const answer = definition.check?.(value, takes, run.at);
+      if (typeof answer !== 'boolean') throw notAsked(`Rule "${rule}"`, answer, 'true or false');
+      if (!answer)
         throw new RangeError(`The default of "${step.place.path}" is refused by its rule ${rule}.`);
     }
     return value;

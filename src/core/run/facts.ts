@@ -1,8 +1,9 @@
 import { fault } from '../basics/fault.ts';
-import { shorten, type Texts, WITHHELD } from '../basics/text.ts';
+import { isStorable, shorten, type Texts, WITHHELD } from '../basics/text.ts';
 import type { Circumstances, Finding, Scalar } from '../basics/verdict.ts';
 import type { LookUpSpec } from '../declared/look-up.ts';
-import type { Definition, Found, Reads, Takes } from '../declared/rule.ts';
+import { notAsked } from '../declared/given-back.ts';
+import type { Definition, Facts, Found, Reads, Takes } from '../declared/rule.ts';
 import { slotsOf } from '../messages/slots.ts';
 import type { FactPlan, RolePlan } from '../plan/plan.ts';
 import { foundFacts } from '../stored/found-facts.ts';
@@ -62,11 +63,27 @@ function findsSecret({ columns, collection, inner }: LookUpSpec): boolean {
 export function factsOf(plan: FactPlan, rule: Definition, read: Reads, found: Found, takes: Takes, at: Circumstances): Finding['facts'] {
   const facts: { [fact: string]: Scalar | readonly Scalar[] } = {};
   for (const name of Object.keys(rule.takes)) put(facts, name, takes[name]);
-  const own = rule.facts?.(read, found, takes, at) ?? {};
-  for (const [name, value] of Object.entries(own)) put(facts, name, plan.isSecret && !isOpen(rule, name) ? WITHHELD : value);
+  const own: unknown = rule.facts?.(read, found, takes, at) ?? {};
+  const who = `Rule "${rule.id}"`;
+  if (!rule.isOurs && !isPlain(own)) throw notAsked(who, own, 'facts by their names');
+  for (const [name, value] of Object.entries(own as Facts)) {
+    if (!rule.isOurs && !isFact(value)) throw notAsked(who, value, `a text, a number or a flag as the fact "${name}"`);
+    put(facts, name, plan.isSecret && !isOpen(rule, name) ? WITHHELD : value);
+  }
   for (const { fact, role } of plan.values) put(facts, fact, read[role]);
   for (const { fact, path } of plan.found) put(facts, fact, valueAt(found, path));
   return facts;
+}
+
+function isPlain(own: unknown): boolean {
+  return typeof own === 'object' && own !== null && [Object.prototype, null].includes(Object.getPrototypeOf(own));
+}
+
+/** What a finding can tell; text with a NUL or half a surrogate pair is told by no protocol. */
+function isFact(value: unknown): boolean {
+  if (typeof value === 'string') return isStorable(value);
+  if (Array.isArray(value)) return value.every(isFact);
+  return value === undefined || value === null || typeof value === 'boolean' || (typeof value === 'number' && !Number.isNaN(value));
 }
 
 /** A look-up that found nothing ends the path. */

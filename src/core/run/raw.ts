@@ -47,12 +47,21 @@ export function isNeededText({ kind, needed, blankAllowed }: ScalarStep): boolea
 export function isEmpty(step: FieldStep, raw: unknown): boolean {
   if (typeof raw === 'string') return isBlank(raw) && !(step.op === 'scalar' && step.blankAllowed);
   // A group that need not be there is not there when all its boxes were left empty.
-  return (step.op === 'group' || step.op === 'shapes') && !step.needed && isObject(raw) && Object.values(raw).every(isAllBlank);
+  return (step.op === 'group' || step.op === 'shapes') && !step.needed && isObject(raw) && isAllBlank(raw, 0);
 }
 
-function isAllBlank(raw: unknown): boolean {
+/** Levels that are looked into: what is deeper is something. */
+const DEEPEST = 64;
+
+function isAllBlank(raw: unknown, depth: number): boolean {
   if (typeof raw === 'string') return isBlank(raw);
-  return raw === undefined || raw === null || (isPlain(raw) && Object.values(raw).every(isAllBlank));
+  if (raw === undefined || raw === null) return true;
+  try {
+    return depth < DEEPEST && (depth === 0 || isPlain(raw)) && Object.values(raw).every((each) => isAllBlank(each, depth + 1));
+  } catch {
+    // A getter that throws is something that was sent.
+    return false;
+  }
 }
 
 /** Lists and objects that a form's names make; a file is something. */

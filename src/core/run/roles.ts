@@ -54,7 +54,8 @@ function readRole(role: RolePlan, frame: Frame): unknown {
   const isNested = held === PRESENT || Array.isArray(held) || (step.op === 'shapes' && typeof held === 'string');
   if (spec.reads === 'tag') return held ?? undefined;
   // A presence rule asks whether something was given: a null was, and the inside of a group does not matter.
-  if (spec.reads === 'presence') return isNested ? !(Array.isArray(held) && 'isFilled' in held) || undefined : held;
+  // Of what is empty when it is left out nobody can tell the one from the other.
+  if (spec.reads === 'presence') return isNested ? !(step.filledBy && Array.isArray(held) && held.length === 0) || undefined : held;
   if (isNested) return unstoredIn(step, frame) ?? (isSound(step, frame) ? valueIn(step, frame) : UNSOUND);
   return held ?? undefined;
 }

@@ -1,5 +1,5 @@
+import { notAsked, Thrown } from '../declared/given-back.ts';
 import { type EntryKey, type FieldStep, type Frame, UNSOUND, type ValueCheck } from '../plan/plan.ts';
-import { describe, Thrown } from './answer.ts';
 import { factsOf } from './facts.ts';
 import type { Failure, Spot } from './failures.ts';
 import { keepFailure, keptFailure } from './kept.ts';
@@ -73,7 +73,7 @@ export function isHeld(
   }
   try {
     if (answer instanceof Thrown) throw answer.cause;
-    if (answer !== false) throw new TypeError(`Rule "${check.rule}" gave ${describe(answer)}, and not true or false.`);
+    if (answer !== false) throw notAsked(`Rule "${check.rule}"`, answer, 'true or false');
     run.add((indexes.length === 0 && keptFailure(check)) || failureOf(run, check, value, step, indexes));
     if (run.trace) explainCheck(run, check, 'failed', value, step, indexes);
   } catch (cause) {

@@ -21,7 +21,7 @@ export function valueIn(step: FieldStep, frame: Frame): unknown {
   if (held instanceof Unstored) return undefined;
   switch (step.op) {
     case 'scalar':
-      return held;
+      return step.kind.copy ? step.kind.copy(held) : held;
     case 'group':
       return objectOf(step.inner, frame);
     case 'shapes':

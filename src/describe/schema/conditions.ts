@@ -35,8 +35,12 @@ export function conditionSchema(condition: ConditionPlan, holds: boolean, occasi
 /** That a field is there, or is not. */
 function presence({ step, place, isGiven, isStored, holders }: RolePlan, holds: boolean): JsonSchema | boolean | undefined {
   if (isGiven || isStored || place.segments.includes(ENTRY) || holders.some(({ shape }) => shape !== undefined)) return undefined;
-  if (step.filledBy !== undefined) return holds;
-  const there = within(place, { required: [keyOf(place)] });
+  const isList = step.op === 'list' && step.filledBy !== undefined;
+  if (step.filledBy !== undefined && !isList) return holds;
+  const key = keyOf(place);
+  // What is empty when it is left out is there once something is in it.
+  const some = isList && { properties: { [key]: { [step.isNamed ? 'minProperties' : 'minItems']: 1 } } };
+  const there = within(place, { required: [key], ...some });
   return holds ? there : { not: there };
 }
 
