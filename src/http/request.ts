@@ -1,5 +1,5 @@
-import { fault } from '../core/basics/fault.ts';
 import { parseCookie } from 'cookie';
+import { fault } from '../core/basics/fault.ts';
 import type { Verdict } from '../core/basics/verdict.ts';
 import { renderedTitle } from './receive/answering.ts';
 import { readBody } from './receive/body.ts';

@@ -284,11 +284,15 @@ test('what is accepted of entries, stored one by one and judged again, is accept
         { members: list('Members', entry) },
         {
           rules: [
-            unique(members, { email: 'members.*.email' } as never, {
-              ...(isWhen && { when: equals({ 'members.*.login': true } as never) }),
-              ...(only !== undefined && { only: { state: exactly(only) } }),
-              ...(ignoringCase && { ignoringCase: ['email'] }),
-            } as never),
+            unique(
+              members,
+              { email: 'members.*.email' } as never,
+              {
+                ...(isWhen && { when: equals({ 'members.*.login': true } as never) }),
+                ...(only !== undefined && { only: { state: exactly(only) } }),
+                ...(ignoringCase && { ignoringCase: ['email'] }),
+              } as never,
+            ),
           ],
         },
       );
@@ -302,4 +306,3 @@ test('what is accepted of entries, stored one by one and judged again, is accept
     { numRuns: Number(process.env.JESTRIL_RANDOM ?? 300) },
   );
 });
-

@@ -44,11 +44,7 @@ describe('a promise that is rejected ends nothing, and is kept as the cause', ()
   test.each<[where: string, field: () => never, rules: readonly unknown[]]>([
     ['holds', () => text('A') as never, [rule('t/holds', a, { ...base, holds: broken })({ a: any('a') })]],
     ['holds on trial', () => text('A') as never, [rule('t/holds', a, { ...base, holds: broken })({ a: any('a') }, { trial: true })]],
-    [
-      'facts',
-      () => text('A') as never,
-      [rule('t/facts', a, { ...base, holds: () => false, facts: broken })({ a: any('a') })],
-    ],
+    ['facts', () => text('A') as never, [rule('t/facts', a, { ...base, holds: () => false, facts: broken })({ a: any('a') })]],
     [
       'one fact',
       () => text('A') as never,
@@ -59,7 +55,10 @@ describe('a promise that is rejected ends nothing, and is kept as the cause', ()
     [
       'a part of a combination',
       () =>
-        text('A', satisfiesAny([rule('t/part', { field: text }, { ...base, blames: 'field', holds: broken })()], { message: 'x' })) as never,
+        text(
+          'A',
+          satisfiesAny([rule('t/part', { field: text }, { ...base, blames: 'field', holds: broken })()], { message: 'x' }),
+        ) as never,
       [],
     ],
     ['a cleaning step', () => text('A', cleaning('t/clean', text, broken)) as never, []],
@@ -79,13 +78,44 @@ describe('a promise that is rejected ends nothing, and is kept as the cause', ()
 });
 
 test.each<[what: string, field: () => never, raw: unknown, cause: string]>([
-  ['half a character', () => text('A', cleaning('t/cut', text, (value) => value.slice(0, 1))) as never, '\u{1F6A2}', 'a value of kind text'],
+  [
+    'half a character',
+    () =>
+      text(
+        'A',
+        cleaning('t/cut', text, (value) => value.slice(0, 1)),
+      ) as never,
+    '\u{1F6A2}',
+    'a value of kind text',
+  ],
   ['a NUL', () => ownKind('t/nul', text, { reads: () => 'a\0', says: 'x' })('A') as never, 'a', 'a value of kind text'],
   ['NaN', () => ownKind('t/nan', whole, { reads: () => Number.NaN, says: 'x' })('A') as never, 1, 'a value of kind whole'],
-  ['another kind', () => text('A', cleaning('t/other', text, any(() => 7))) as never, 'a', 'a value of kind text'],
+  [
+    'another kind',
+    () =>
+      text(
+        'A',
+        cleaning(
+          't/other',
+          text,
+          any(() => 7),
+        ),
+      ) as never,
+    'a',
+    'a value of kind text',
+  ],
   [
     'another kind, upon a kind of one’s own',
-    () => text('A', cleaning('t/clean', text, (value) => value), cleaning('t/no', text, any(() => undefined))) as never,
+    () =>
+      text(
+        'A',
+        cleaning('t/clean', text, (value) => value),
+        cleaning(
+          't/no',
+          text,
+          any(() => undefined),
+        ),
+      ) as never,
     'a',
     'gave undefined',
   ],
@@ -134,7 +164,11 @@ test('what a rule is handed it cannot change for others', () => {
 });
 
 describe('a list that is empty when it is left out', () => {
-  const fields = { crew: list('Crew', text('Name')).orEmpty(), sizes: table('Sizes', whole('Size')).orEmpty(), other: text('Other').orAbsent() };
+  const fields = {
+    crew: list('Crew', text('Name')).orEmpty(),
+    sizes: table('Sizes', whole('Size')).orEmpty(),
+    other: text('Other').orAbsent(),
+  };
   test.each<[rules: unknown, raw: object, findings: readonly string[]]>([
     [absent('crew' as never), {}, []],
     [absent('crew' as never), { crew: [] }, []],
@@ -211,7 +245,11 @@ describe('never slow, never thrown, never grown', () => {
 test('what is accepted is accepted and the same when it is judged again', () => {
   const form = intake('i', {
     price: exact('Price', { places: 2 }),
-    name: text('Name', trim(), cleaning('t/marked', text, (value) => value.replace(/^#*/, '#'))),
+    name: text(
+      'Name',
+      trim(),
+      cleaning('t/marked', text, (value) => value.replace(/^#*/, '#')),
+    ),
     of: choice('Of', [1, '1']),
     kind: ownKind('t/upper', text, { reads: (value) => value.toUpperCase(), says: 'x' })('Kind'),
   });
@@ -219,4 +257,3 @@ test('what is accepted is accepted and the same when it is judged again', () => 
   expect(first.value).toEqual({ price: '12.50', name: '#a', of: '1', kind: 'B' });
   expect(any(form.judgeLocally(first.value)).value).toEqual(first.value);
 });
-

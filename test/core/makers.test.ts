@@ -21,8 +21,8 @@ import {
   Fault,
   flag,
   group,
-  inOrder,
   inlineUpload,
+  inOrder,
   intake,
   ipAddress,
   isFalse,
@@ -69,7 +69,16 @@ const faults: readonly (readonly [make: () => unknown, sentence: string])[] = [
   // kinds
   [() => exact('Price', any({ place: 2 })), `exact('Price') has no option "place"; did you mean "places"?`],
   [() => form(exact('Price', any([atMost('1')]))), 'field "a": a list is neither a value rule nor a cleaning step.'],
-  [() => form(exact('Price', any(() => true))), 'field "a": a function stands among its rules; call it'],
+  [
+    () =>
+      form(
+        exact(
+          'Price',
+          any(() => true),
+        ),
+      ),
+    'field "a": a function stands among its rules; call it',
+  ],
   [() => form(text('A', any(trim))), 'a function stands among its rules; call it, as in length({ … }) or trim().'],
   [() => form(decimal('A', any({ places: 2 }))), 'field "a": an object is neither a value rule nor a cleaning step.'],
   [() => any(oneOfShapes)('S', 'is', { x: shape({}) }, distinct()), 'takes no rules; they stand in the shapes that they are about.'],
@@ -77,7 +86,15 @@ const faults: readonly (readonly [make: () => unknown, sentence: string])[] = [
   [() => ownKind('t/x', text, any({ read: () => 'x', says: 'x' })), 'Kind "t/x" has no option "read"; did you mean "reads"?'],
   [() => ownKind('t/x', text, any({ says: 'x' })), 'Kind "t/x" needs reads'],
   [() => ownKind('t/x', text, any({ reads: () => 'x' })), 'Kind "t/x" needs says'],
-  [() => cleaning('t/x', any('text'), any(() => 'x')), 'needs the kind that it cleans as its second argument'],
+  [
+    () =>
+      cleaning(
+        't/x',
+        any('text'),
+        any(() => 'x'),
+      ),
+    'needs the kind that it cleans as its second argument',
+  ],
   [() => cleaning('t/x', text, any(undefined)), 'needs what it does as its third argument'],
   [() => maybe(any('text')), 'maybe needs a kind, such as maybe(text).'],
   // rules about one value
@@ -116,7 +133,10 @@ const faults: readonly (readonly [make: () => unknown, sentence: string])[] = [
   [() => form(text('A'), [storedChoice(people, any({ name: 'a' }), any({ show: 'name' }))]), 'there is no option "show"'],
   // collections and look-ups
   [() => collection('c', { id: whole }, any({ key: 'id', secrets: [] })), 'Collection "c" has no option "secrets"; did you mean "secret"?'],
-  [() => collection('c', any({ id: 'whole' }), { key: 'id' }), 'column "id" is declared by a kind, such as text, and not by the text "whole".'],
+  [
+    () => collection('c', any({ id: 'whole' }), { key: 'id' }),
+    'column "id" is declared by a kind, such as text, and not by the text "whole".',
+  ],
   [() => collection('c', { id: whole }, any(undefined)), 'Collection "c" needs its key as its third argument'],
   [() => people.exists({ name: 'a' } as never, any({ exceptitself: true })), 'Look-up in people has no option "exceptitself"'],
   [() => people.exists({ name: 'a' } as never, any({ exceptItself: 1 })), 'exceptItself is true or left out.'],
@@ -148,7 +168,10 @@ const faults: readonly (readonly [make: () => unknown, sentence: string])[] = [
   // judging
   [() => made.judgeLocally({}, any({ record: {} })), 'Intake "made": judging knows no option "record"; did you mean "records"?'],
   [() => made.judgeLocally({}, any({ whole: true })), 'judging knows no option "whole"'],
-  [() => made.judgeLocally({}, any({ report: 'nonsense' })), 'report is everything, firstOfEach or firstOfAll, and not the text "nonsense".'],
+  [
+    () => made.judgeLocally({}, any({ report: 'nonsense' })),
+    'report is everything, firstOfEach or firstOfAll, and not the text "nonsense".',
+  ],
   [() => made.judgeLocally({}, any({ as: 'from' })), 'as is json or form, and not the text "from".'],
   [() => made.judgeLocally({}, { now: new Date('x') }), 'now is a Date that exists.'],
   [() => made.judgeLocally({}, { within: any('x') }), 'within is a number of milliseconds, and not the text "x".'],

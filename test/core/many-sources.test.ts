@@ -27,8 +27,13 @@ test('a row with a member `then` is a row, and is not waited for', async () => {
   let isCalled = false;
   // biome-ignore lint/suspicious/noThenProperty: what is to be tried
   const row = { mark: 'a', then: () => (isCalled = true) };
-  const sources: (() => Iterable<unknown> | AsyncIterable<unknown>)[] = [() => [row], () => new Set([row]), () => [Promise.resolve({ mark: 'b' })]];
-  for (const source of sources) for await (const { verdict } of form.judgeMany(source(), { records })) expect(verdict.outcome).toBe('accepted');
+  const sources: (() => Iterable<unknown> | AsyncIterable<unknown>)[] = [
+    () => [row],
+    () => new Set([row]),
+    () => [Promise.resolve({ mark: 'b' })],
+  ];
+  for (const source of sources)
+    for await (const { verdict } of form.judgeMany(source(), { records })) expect(verdict.outcome).toBe('accepted');
   expect(isCalled).toBe(false);
 });
 

@@ -162,5 +162,5 @@ test('exact decimals and moments keep what a database gives', async () => {
     { rules: [owed({ sum: 'sum' }), needed('note', { on: 'amend' })] },
   );
   const records = { ask: async () => [[[{ sum: '0012.500', at: new Date('2033-05-01T00:00:00Z') }]]] };
-  expect(messagesOf(await form.judge({ sum: '12.50' }, { records }))).toEqual(['12.5 May 1, 2033']);
+  expect(messagesOf(await form.judge({ sum: '12.50' }, { records }))).toEqual(['12.500 May 1, 2033']);
 });

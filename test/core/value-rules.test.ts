@@ -132,7 +132,7 @@ const table: Row[] = [
     exact('F', between('0.1', '0.30')),
     ['0.1', '0.10', '0.3', 0.2],
     ['0.09999999999999999999', '0.300000000000000000001'],
-    'F must be from 0.1 to 0.3.',
+    'F must be from 0.1 to 0.30.',
   ],
   ['above', exact('F', above(0)), ['0.0000000000000000000000001'], ['0', '-1'], 'F must be more than 0.'],
   ['below', whole('F', below(0)), [-1], [0], 'F must be less than 0.'],

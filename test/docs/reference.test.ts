@@ -8,8 +8,10 @@ import { withReadings } from '../../scripts/reference/readings.ts';
 import type { KindSpec, RoleSpec } from '../../src/core/declared/kind.ts';
 import type { Definition } from '../../src/core/declared/rule.ts';
 import { engineIds, sentences, tooMuchWork } from '../../src/core/messages/catalogue.ts';
+import { ENGINE_ENTRIES, RULE_IDS } from '../../src/core/messages/ids.ts';
 import { slotsOf } from '../../src/core/messages/slots.ts';
 import { checkDefinition } from '../../src/core/rules/definition.ts';
+import { NO_OBJECT } from '../../src/core/run/raw.ts';
 
 const entries = sections.flatMap((section) => section.entries);
 
@@ -120,6 +122,7 @@ test.each(entries.map((entry) => [entry.name, entry] as const))('%s: what it say
 describe.each([de, pl])('the catalogue $locale', ({ locale, messages }) => {
   const stated = new Map<string, string>(engineIds.map((id) => [id, sentences[id].en]));
   stated.set('too-many/work', tooMuchWork.en);
+  stated.set(NO_OBJECT.entry, NO_OBJECT.says.en);
   const note = (text: unknown, id: string) => stated.set(id, (text as { en: string }).en);
   for (const kind of Object.values(jestril)) {
     if (typeof kind !== 'function' || !('spec' in kind)) continue;
@@ -132,6 +135,8 @@ describe.each([de, pl])('the catalogue $locale', ({ locale, messages }) => {
   }
   test('has a sentence for everything that can be said, and for nothing else', () => {
     expect(Object.keys(messages).sort()).toEqual([...stated.keys()].sort());
+    // By these a catalogue of one's own is told what there is.
+    expect([...engineIds, ...RULE_IDS, ...ENGINE_ENTRIES].sort()).toEqual([...stated.keys()].sort());
   });
 
   test.each([...stated])('%s tells the same as the English sentence', (id, english) => {

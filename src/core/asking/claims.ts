@@ -136,7 +136,12 @@ export class Claims {
     return claimant;
   }
 
-  #renewedBy({ number, exceptsItself }: Finder, key: string, mine: ClaimedInterval | undefined, itself: string | undefined): number | undefined {
+  #renewedBy(
+    { number, exceptsItself }: Finder,
+    key: string,
+    mine: ClaimedInterval | undefined,
+    itself: string | undefined,
+  ): number | undefined {
     const excepted = exceptsItself ? itself : undefined;
     return mine ? this.#renewals?.overlapping(number, key, mine, excepted) : this.#renewals?.holderOf(number, key, excepted);
   }

@@ -1,7 +1,17 @@
 import { isSameValue } from '../basics/exact.ts';
 import type { CollectionSpec, TermSpec, Terms } from '../declared/look-up.ts';
 import type { ClaimSpec, Definition, Reads } from '../declared/rule.ts';
-import { type FieldStep, type FieldSteps, type Frame, type PlaceSpec, type Plan, PRESENT, UNSOUND, Unstored, type UsePlan } from '../plan/plan.ts';
+import {
+  type FieldStep,
+  type FieldSteps,
+  type Frame,
+  type PlaceSpec,
+  type Plan,
+  PRESENT,
+  UNSOUND,
+  Unstored,
+  type UsePlan,
+} from '../plan/plan.ts';
 
 // Which look-ups of an intake would find, later, a row that one of its uses speaks of. A use says which fields the columns of a row come
 // from; other uses of the collection on the same entry, and fields with the names of columns where accepted values are kept, say more.
@@ -178,9 +188,7 @@ export function wouldFind({ filter }: Finder, frames: readonly Frame[]): boolean
 function mayHold({ terms, either = [] }: Terms, columns: ColumnsOf, frames: readonly Frame[]): boolean {
   const inGroups = new Set(either.flat(2));
   const may = (at: number) => mayBe(terms[at] as TermSpec, columns, frames);
-  return (
-    [...terms.keys()].every((at) => inGroups.has(at) || may(at)) && either.every((lists) => lists.some((list) => list.every(may)))
-  );
+  return [...terms.keys()].every((at) => inGroups.has(at) || may(at)) && either.every((lists) => lists.some((list) => list.every(may)));
 }
 
 function mayBe({ column: name, is, exactly, than }: TermSpec, columns: ColumnsOf, frames: readonly Frame[]): boolean {

@@ -180,10 +180,7 @@ function outcomeOf(inquiry: Inquiry | Cell, { want }: LookUpSpec): Outcome {
 }
 
 /** Everything found, by name; or the look-ups that found nothing, or why there is no answer. */
-function foundBy({
-  plans,
-  inquiries,
-}: Inquiries): { readonly found: Found } | { readonly missing: readonly number[] } | NoAnswer {
+function foundBy({ plans, inquiries }: Inquiries): { readonly found: Found } | { readonly missing: readonly number[] } | NoAnswer {
   const found: { [name: string]: unknown } = {};
   let missing: number[] | undefined;
   let open: NoAnswer | undefined;

@@ -64,7 +64,13 @@ export class Ledger<H> {
   }
 
   /** @param isOther who counts; all, where it is left out */
-  overlapping(rule: number, key: string, mine: ClaimedInterval, _row?: number, isOther: (holder: H) => boolean = () => true): H | undefined {
+  overlapping(
+    rule: number,
+    key: string,
+    mine: ClaimedInterval,
+    _row?: number,
+    isOther: (holder: H) => boolean = () => true,
+  ): H | undefined {
     const side = this.#intervals.get(rule)?.get(key);
     return side && inTheWay(side, mine, isOther)?.holder;
   }

@@ -27,7 +27,7 @@ function readStored(
   what: string,
 ): { readonly value: unknown } | NoAnswer {
   try {
-    const value = kind.stored(raw);
+    const value = (kind.found ?? kind.stored)(raw);
     if (value !== UNREADABLE) return { value };
   } catch (cause) {
     return { why: 'fault', cause };

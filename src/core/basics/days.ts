@@ -39,11 +39,18 @@ export function dayNumber(day: Day): number {
 
 const DAY = 86_400_000;
 
+/** Years are written with four digits (RFC 3339): there is no day before 0000-01-01, and none after 9999-12-31. */
 function dayOf(milliseconds: number): Day {
-  return new Date(milliseconds).toISOString().slice(0, 10) as Day;
+  const text = Math.abs(milliseconds) <= 8.64e15 ? new Date(milliseconds).toISOString() : '';
+  if (text.length !== 24) throw new RangeError('There is no such day: years are written with four digits.');
+  return text.slice(0, 10) as Day;
 }
 
-/** The day so many days later (earlier, when negative). */
+/**
+ * The day so many days later (earlier, when negative).
+ *
+ * @throws RangeError for a day before year 0000 or after year 9999
+ */
 export function addDays(day: Day, days: number): Day {
   return dayOf((dayNumber(day) + days) * DAY);
 }

@@ -4,7 +4,8 @@
 /** Names of the IANA database that `Intl.supportedValuesOf` need not list: links to others, and those of older lists (version 2025b). By area. */
 const LINKS: { readonly [area: string]: string } = {
   Africa: 'Asmara Timbuktu',
-  America: 'Argentina/Buenos_Aires Argentina/Catamarca Argentina/ComodRivadavia Argentina/Cordoba Argentina/Jujuy Argentina/Mendoza Atikokan Atka Ensenada Fort_Wayne Indiana/Indianapolis Kentucky/Louisville Knox_IN Montreal Nipigon Nuuk Pangnirtung Porto_Acre Rainy_River Rosario Santa_Isabel Shiprock Thunder_Bay Virgin Yellowknife',
+  America:
+    'Argentina/Buenos_Aires Argentina/Catamarca Argentina/ComodRivadavia Argentina/Cordoba Argentina/Jujuy Argentina/Mendoza Atikokan Atka Ensenada Fort_Wayne Indiana/Indianapolis Kentucky/Louisville Knox_IN Montreal Nipigon Nuuk Pangnirtung Porto_Acre Rainy_River Rosario Santa_Isabel Shiprock Thunder_Bay Virgin Yellowknife',
   Antarctica: 'South_Pole',
   Asia: 'Ashkhabad Choibalsan Chongqing Chungking Dacca Harbin Ho_Chi_Minh Istanbul Kashgar Kathmandu Kolkata Macao Tel_Aviv Thimbu Ujung_Pandang Ulan_Bator Yangon',
   Atlantic: 'Faroe Jan_Mayen',

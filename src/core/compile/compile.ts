@@ -4,10 +4,12 @@ import type { Texts } from '../basics/text.ts';
 import type { Fields } from '../declared/field.ts';
 import type { CollectionSpec, LookUpSpec } from '../declared/look-up.ts';
 import type { BoundSpec, ConditionSpec, Definition, UseSpec } from '../declared/rule.ts';
-import { engineIds, engineSlots, inCatalogues, isEngineId, SHIPPED_CATALOGUES } from '../messages/catalogue.ts';
+import { type EngineId, engineIds, engineSlots, inCatalogues, isEngineId, SHIPPED_CATALOGUES } from '../messages/catalogue.ts';
 import type { Catalogue } from '../messages/catalogues/catalogue.ts';
+import { checkText } from '../messages/check.ts';
+import { ENGINE_ENTRIES, RULE_IDS } from '../messages/ids.ts';
 import type { PlaceSpec, Plan, RolePlan, UseInfo, UsePlan, ValueCheck, WhenWritten } from '../plan/plan.ts';
-import { checkSlots, checkText } from '../rules/definition.ts';
+import { checkSlots } from '../rules/definition.ts';
 import { factPlan, type RoleName } from '../run/facts.ts';
 import { asksRecords, bindCondition, bindLookUps, bindRoles, checkOccasions, fieldOf, type Ground, namesOccasion } from './bind.ts';
 import { BoundUses } from './bound-uses.ts';
@@ -70,6 +72,7 @@ class Compiler {
     for (const { bound, prefix } of layout.placed) this.#add(ground, uses, bound, prefix, []);
     for (const bound of of.rules) if (bound !== false) this.#add(ground, uses, bound, '', []);
     this.#checkOverrides(layout);
+    this.#checkCatalogues();
 
     return {
       name: of.name,
@@ -223,6 +226,8 @@ class Compiler {
       this.#overridden.add(name);
       texts.push(text);
     }
+    for (const { locale, messages, isOurs } of this.#of.catalogues)
+      if (!isOurs && Object.hasOwn(messages, rule.id)) checkSlots(rule, messages[rule.id] as string, `Catalogue "${locale}", "${rule.id}"`);
     return [...texts, rule.message, ...inCatalogues(this.#of.catalogues, rule.id)];
   }
 
@@ -259,6 +264,25 @@ class Compiler {
     }
   }
 
+  /** Refuses sentences of catalogues of one's own for what there is not, and those that the engine could not say. */
+  #checkCatalogues(): void {
+    for (const { locale, messages, isOurs } of this.#of.catalogues) {
+      if (isOurs) continue;
+      if (typeof locale !== 'string' || typeof messages !== 'object' || messages === null)
+        fault(`Intake "${this.#of.name}": a catalogue is an object such as { locale: 'fr', messages: { … } }.`);
+      for (const [id, text] of Object.entries(messages)) {
+        const where = `Catalogue "${locale}", "${id}"`;
+        const known = [...engineIds, ...RULE_IDS, ...ENGINE_ENTRIES, ...this.#definitions.keys()];
+        const [start = ''] = id.split('/');
+        // What is namespaced may belong to a rule or kind of another intake.
+        const isOwn = id.split('/').length > (start === 'readable' ? 2 : 1) && start !== 'too-many';
+        if (!isOwn && !known.includes(id)) fault(`${where}: there is no such sentence; ${nearest(id, known)}`);
+        const slots = isEngineId(id) || isEngineId(start) ? engineSlots[(isEngineId(id) ? id : start) as EngineId] : [];
+        checkText(text, where, slots, slots.length === 0);
+      }
+    }
+  }
+
   #checkZone(): void {
     const { zone, name } = this.#of;
     if (zone === undefined) return;
@@ -292,7 +316,7 @@ function checkOptions(intake: string, id: string, options: UseSpec['options']): 
   }
   const say = (sentence: string) => fault(`Intake "${intake}", use of ${id}: ${sentence}`);
   const { as, on, trial, when, constraint } = options as { readonly [option: string]: unknown };
-  if (as !== undefined && (typeof as !== 'string' || as === '')) say('as is a name, such as as: \'stay-length\'.');
+  if (as !== undefined && (typeof as !== 'string' || as === '')) say("as is a name, such as as: 'stay-length'.");
   if (on !== undefined && [on].flat().length === 0) say('on names no occasion, and it would never be judged.');
   if (trial !== undefined && typeof trial !== 'boolean') say('trial is true or left out.');
   if (constraint !== undefined && typeof constraint !== 'string') say('constraint is the name of one.');

@@ -56,6 +56,7 @@ interface Home {
   readonly isSecret: boolean;
   readonly isGiven: boolean;
   readonly secretNames: number;
+  readonly entryLabels: readonly (Texts | undefined)[];
   /** Counts the slots of the frame. */
   readonly frame: { size: number };
 }
@@ -91,6 +92,7 @@ export function layOut(intake: string, fields: Fields, languages: Languages, che
     isSecret: false,
     isGiven: false,
     secretNames: 0,
+    entryLabels: [],
     frame,
   };
   const all = stepsOf(draft, fields, home, undefined);
@@ -127,6 +129,7 @@ function stepOf(draft: Draft, key: string, field: AnyField, home: Home, path: st
     isSecret: home.isSecret || spec.isSecret,
     holdsSecret: home.isSecret || holdsSecret(spec),
     secretNames: home.secretNames,
+    ...(home.entryLabels.some((words) => words !== undefined) && { entryLabels: home.entryLabels }),
   };
   const { isSecret, segments } = place;
   const isInSecretTable = isSecret && spec.each !== undefined && home.secretNames === 0;
@@ -197,7 +200,14 @@ function build(draft: Draft, key: string, spec: FieldSpec, home: Home, around: H
       draft,
       '*',
       inside,
-      { ...around, lists, holders: [], outerHolders: home.lists.length === 0 ? home.holders : home.outerHolders, frame },
+      {
+        ...around,
+        lists,
+        holders: [],
+        outerHolders: home.lists.length === 0 ? home.holders : home.outerHolders,
+        entryLabels: [...home.entryLabels, spec.entryLabel],
+        frame,
+      },
       `${place.path}.*`,
     );
     step.size = frame.size;
@@ -250,7 +260,8 @@ function checksOf(draft: Draft, spec: FieldSpec, place: PlaceSpec): ValueCheck[]
         misplaced(step.name, `cleans ${step.kinds.join(' or ')}, and this is ${spec.kind.name}.`);
       continue;
     }
-    if (step?.type !== 'use') misplaced(
+    if (step?.type !== 'use')
+      misplaced(
         kindOf(step),
         typeof step === 'function'
           ? 'stands among its rules; call it, as in length({ … }) or trim().'

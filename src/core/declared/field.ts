@@ -1,3 +1,4 @@
+import type { Texts } from '../basics/text.ts';
 import type { MARKS, VALUE } from './kind.ts';
 
 /** What the modifiers of a field have made of it. */
@@ -47,6 +48,11 @@ export interface ListField<out I extends AnyField, out M extends Mark = never> e
   orEmpty(): ListField<I, M | 'filled'>;
   /** In a form, rows that nobody has filled in are not there: a page may offer some to spare. The others keep their numbers. */
   blankRowsDropped(): ListField<I, M>;
+  /**
+   * Sentences about what is inside say which entry they are about: `entryLabel('Helper {number}')` makes "Helper 1: Birthday is needed."
+   * Entries are counted from 1. One text a language, where the intake speaks several.
+   */
+  entryLabel(words: Texts): ListField<I, M>;
   /** Judged, but not part of the accepted value. */
   leftOut(): ListField<I, M | 'leftOut'>;
 }
@@ -54,6 +60,8 @@ export interface ListField<out I extends AnyField, out M extends Mark = never> e
 /** Entries by any names, each alike. */
 export interface TableField<out I extends AnyField, out M extends Mark = never> extends Nested<'table', M> {
   readonly each: I;
+  /** Sentences about what is inside say which entry they are about: `entryLabel('Price of {name}')`. */
+  entryLabel(words: Texts): TableField<I, M>;
   /** The table may be missing. */
   orAbsent(): TableField<I, M | 'absent'>;
   /** A missing table is an empty one. */

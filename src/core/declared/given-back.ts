@@ -18,7 +18,8 @@ export class Thrown {
  */
 export function notAsked(who: string, given: unknown, wanted: string): TypeError {
   const error = new TypeError(`${who} gave ${told(given)}, and not ${wanted}.`);
-  if (isPromise(given)) given.then(undefined, (reason: unknown) => Object.defineProperty(error, 'cause', { value: reason, enumerable: false }));
+  if (isPromise(given))
+    given.then(undefined, (reason: unknown) => Object.defineProperty(error, 'cause', { value: reason, enumerable: false }));
   return error;
 }
 

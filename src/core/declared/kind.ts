@@ -37,8 +37,8 @@ export interface KindSpec<T = unknown> {
   readonly is: readonly string[];
   /** Said when a value cannot be read; `{field}` is the label. */
   readonly says: Texts;
-  /** Said instead in JSON: of text that a form could carry, and of a `Date` of the application's own. */
-  readonly hints?: { readonly text?: Texts; readonly date?: Texts };
+  /** Said instead in JSON: of text that a form could carry, of a `Date` of the application's own; and of a number that is too long. */
+  readonly hints?: { readonly text?: Texts; readonly date?: Texts; readonly long?: Texts };
   /** Reads a value as `JSON.parse` gives it, strictly. */
   json(raw: unknown): Read<T>;
   /** Reads text that a form, a query string or a CSV file carries; never blank unless the kind is text. */

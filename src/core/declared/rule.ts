@@ -48,6 +48,8 @@ export interface FieldSpec {
   /** Of a group. */
   readonly fields?: Fields;
   readonly rules?: readonly BoundSpec[];
+  /** Of a list or table: what its entries are called in sentences. */
+  readonly entryLabel?: Texts;
   /** Of a list. */
   readonly item?: AnyField;
   /** Of a table. */

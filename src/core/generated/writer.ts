@@ -118,12 +118,7 @@ ${number === undefined ? '' : sourceNamed(name, number)}`;
   #scalar(step: ScalarStep, way: string, entries: readonly string[]): string {
     const held = this.#hold(step);
     const ix = indexes(entries);
-    const cleans = step.cleans
-      .map(
-        ({ apply }, index) =>
-          `v = ${this.#hold(apply, `${way}.cleans[${index}].apply`)}(v);`,
-      )
-      .join(' ');
+    const cleans = step.cleans.map(({ apply }, index) => `v = ${this.#hold(apply, `${way}.cleans[${index}].apply`)}(v);`).join(' ');
     const blank = isNeededText(step) ? `if (isBlank(v)) return unsound(run, ${held}, undefined, ${ix}, 'blank'); ` : '';
     const read = `let v = ${this.#hold(step.kind.json, `${way}.kind.json`)}(r); if (v === UNREADABLE) return unreadable(run, ${held}, r, ${ix});`;
     return `try { ${read} ${cleans} ${blank}${this.#checks(step, way, entries)} } catch (cause) { return faultOfKind(run, ${held}, ${ix}, cause); }`;

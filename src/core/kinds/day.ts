@@ -17,13 +17,18 @@ const spec: KindSpec<Day> = {
     return isDay(bare) ? bare : UNREADABLE;
   },
   control: () => ({ type: 'date' }),
-  around: (bound) => [addDays(bound as Day, -1), bound, addDays(bound as Day, 1)],
+  // Before the first day there is none, nor after the last.
+  around: (bound) => [-1, 0, 1].flatMap((by) => (isAtEnd(bound as Day, by) ? [] : [addDays(bound as Day, by)])),
   stored: (raw) => {
     // Drivers give a DATE column as text or as midnight in the local zone; text with a time keeps its date.
     const bare = raw instanceof Date ? localDay(raw) : typeof raw === 'string' ? raw.slice(0, 10) : '';
     return isDay(bare) ? bare : UNREADABLE;
   },
 };
+
+function isAtEnd(day: Day, by: number): boolean {
+  return day === (by < 0 ? '0000-01-01' : by > 0 ? '9999-12-31' : '');
+}
 
 function localDay(date: Date): string {
   const two = (part: number) => String(part).padStart(2, '0');

@@ -15,6 +15,8 @@ const spec: KindSpec<Exact> = {
   schema: { schema: { type: ['string', 'number'], pattern: EXACT_PATTERN }, leavesOut: 'how many digits there may be' },
   is: ['exact'],
   says: { en: '{field} must be a number, such as 12.50.' },
+  hints: { long: { en: '{field} must have at most 400 digits before the decimal point, and 400 after it.' } },
+  found: (raw) => (typeof raw === 'string' ? asWritten(raw) : readExact(typeof raw === 'bigint' ? raw.toString() : raw)),
   json: readExact,
   form: (text) => readExact(text.trim()),
   stored: (raw) => readExact(typeof raw === 'bigint' ? raw.toString() : raw),
@@ -26,6 +28,12 @@ function readExact(raw: unknown): Read<Exact> {
   return exactOf(raw) ?? UNREADABLE;
 }
 
+/** A column keeps its places: `60.00` is a sum of money. */
+function asWritten(raw: string): Read<Exact> {
+  const value = readExact(raw);
+  return value === UNREADABLE ? value : padded(value, raw.split('.')[1]?.length ?? 0);
+}
+
 /** The same, written with so many decimal places at least: `12.5` becomes `12.50`. */
 function withPlaces(places: number): KindSpec<Exact> {
   if (!(Number.isInteger(places) && places >= 0 && places <= 100)) fault(`exact: places ${places} is not a whole number from 0 to 100.`);
@@ -35,6 +43,7 @@ function withPlaces(places: number): KindSpec<Exact> {
     json: (raw) => pad(readExact(raw)),
     form: (text) => pad(readExact(text.trim())),
     stored: (raw) => pad(spec.stored(raw)),
+    found: (raw) => pad((spec.found as KindSpec<Exact>['stored'])(raw)),
   };
 }
 
@@ -51,9 +60,9 @@ export interface ExactKind extends Kind<'exact', Exact> {
 /**
  * A decimal number kept exactly, such as a sum of money: text like `"12.50"` (or a JSON number, taken by its shortest
  * text), which becomes the canonical text `12.5`; with `{ places: 2 }` it is kept as `12.50`. How many places are allowed is
- * for the rule `places` to say.
+ * for the rule `places` to say; more than 400 digits before or after the decimal point are no number.
  *
- * @law A decimal number kept exactly, as canonical text; a JSON number is taken by its shortest text. With `{ places: 2 }` it is written with two places at least: `12.5` becomes `12.50`.
+ * @law A decimal number kept exactly, as canonical text, of up to 400 digits before and after the decimal point; a JSON number is taken by its shortest text. With `{ places: 2 }` it is written with two places at least: `12.5` becomes `12.50`.
  * @example exact('Price')
  * @holds '38.50'
  * @fails '38,50'

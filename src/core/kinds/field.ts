@@ -1,7 +1,9 @@
 import { fault } from '../basics/fault.ts';
+import type { Texts } from '../basics/text.ts';
 import type { AnyField, Fields } from '../declared/field.ts';
 import type { KindSpec } from '../declared/kind.ts';
 import type { FieldSpec, StepSpec } from '../declared/rule.ts';
+import { checkText } from '../messages/check.ts';
 
 /** All fields are of this class at run time; the interfaces above say which modifiers each kind offers. */
 class FieldNode {
@@ -46,6 +48,12 @@ class FieldNode {
   blankRowsDropped(): FieldNode {
     if (!this.spec.item) fault(`"${this.label}" is ${this.spec.kind.name}; only a list has rows.`);
     return this.#with({ dropsBlankRows: true });
+  }
+  entryLabel(entryLabel: Texts): FieldNode {
+    const inside = this.spec.item ?? this.spec.each;
+    if (!inside) fault(`"${this.label}" is ${this.spec.kind.name}; only a list or a table has entries.`);
+    checkText(entryLabel, `entryLabel of "${this.label}"`, [this.spec.item ? 'number' : 'name']);
+    return this.#with({ entryLabel });
   }
   orNull(): FieldNode {
     return this.#with({ nullAllowed: true });

@@ -34,15 +34,18 @@ export interface ShapesKind extends Kind<'one-of-shapes', object> {
  * @holds { method: 'cash' }
  * @fails { method: 'barter' }
  */
-export const oneOfShapes = asKind(spec, (label: string, tag: string, shapes: { readonly [name: string]: ShapeSpec }, ...more: unknown[]) => {
-  if (more.length > 0) fault(`oneOfShapes('${label}') takes no rules; they stand in the shapes that they are about.`);
-  if (typeof shapes !== 'object' || shapes === null) fault(`oneOfShapes('${label}') needs its shapes as its third argument.`);
-  const names = Object.keys(shapes);
-  if (typeof tag !== 'string' || tag === '') fault(`oneOfShapes('${label}') needs the key of its tag as its second argument.`);
-  if (names.length === 0) fault(`oneOfShapes('${label}') needs at least one shape.`);
-  for (const name of names) {
-    if (Object.hasOwn(shapes[name]?.fields ?? fault(`Shape "${name}" of "${label}" is made by shape({ … }).`), tag))
-      fault(`Shape "${name}" of "${label}" has a field "${tag}", which is the tag.`);
-  }
-  return makeField({ ...spec, facts: { options: names }, words: { options: names } }, label, [], { tag, shapes });
-}) as unknown as ShapesKind;
+export const oneOfShapes = asKind(
+  spec,
+  (label: string, tag: string, shapes: { readonly [name: string]: ShapeSpec }, ...more: unknown[]) => {
+    if (more.length > 0) fault(`oneOfShapes('${label}') takes no rules; they stand in the shapes that they are about.`);
+    if (typeof shapes !== 'object' || shapes === null) fault(`oneOfShapes('${label}') needs its shapes as its third argument.`);
+    const names = Object.keys(shapes);
+    if (typeof tag !== 'string' || tag === '') fault(`oneOfShapes('${label}') needs the key of its tag as its second argument.`);
+    if (names.length === 0) fault(`oneOfShapes('${label}') needs at least one shape.`);
+    for (const name of names) {
+      if (Object.hasOwn(shapes[name]?.fields ?? fault(`Shape "${name}" of "${label}" is made by shape({ … }).`), tag))
+        fault(`Shape "${name}" of "${label}" has a field "${tag}", which is the tag.`);
+    }
+    return makeField({ ...spec, facts: { options: names }, words: { options: names } }, label, [], { tag, shapes });
+  },
+) as unknown as ShapesKind;

@@ -34,7 +34,7 @@ export function readSubmission(run: Run, submission: unknown): void {
     if (run.code) run.code.read(run, submission, run.frame);
     else readFields(run, run.plan.fields, submission, run.frame, []);
   } else {
-    addEngineFinding(run, 'readable', [{ place: ROOT, indexes: [] }], { says: NO_OBJECT });
+    addEngineFinding(run, 'readable', [{ place: ROOT, indexes: [] }], NO_OBJECT);
     markUnsound(run.plan.fields.steps, run.frame);
   }
 }

@@ -64,9 +64,19 @@ function sentenceIn(messages: readonly Texts[], locale: string): Sentence<Told> 
   const known = compiled.get(key);
   if (known) return known;
   const fill = filler(spoken);
-  const show = languageOf(spoken).isRightToLeft ? isolating(fill) : fill;
+  const show = languageOf(spoken).isRightToLeft ? isolating(straight(fill)) : straight(fill);
   return remember(compiled, key, compileSentence(astOf(chosen.text), supportedLocale(spoken), fill, show));
 }
+
+/** A text with slots in a language, filled with these. */
+export function renderWords(texts: Texts, facts: Told['facts'], locale = DEFAULT_LOCALE): string {
+  const layers = (typeof texts === 'object' && layersOf.get(texts)) || [texts];
+  if (typeof texts === 'object') layersOf.set(texts, layers);
+  return renderMessage({ info: { rule: '', messages: layers }, spots: [], facts, words: {}, labels: {} }, locale);
+}
+
+/** The same list each time, by which its sentences are remembered. */
+const layersOf = new WeakMap<object, readonly Texts[]>();
 
 /** A text in a language, or a near one, or English. */
 export function textIn(texts: Texts, locale = DEFAULT_LOCALE): string {
@@ -161,6 +171,17 @@ function filler(locale: string): Fill {
     if (name === 'fields') return labelsOf(told, locale);
     if (name === 'fields_count') return new Set(told.spots.map(({ place }) => place.label)).size;
     throw new RangeError(`Nothing fills {${name}}.`);
+  };
+}
+
+/** The characters that turn the direction of text (Unicode TR 9): a value with them would turn the sentence around it. */
+const TURNING = /[\u202a-\u202e\u2066-\u2069]/g;
+
+/** Values are told without what turns the direction of a sentence; findings have them in their facts as they are. */
+function straight(fill: Fill): Fill {
+  return (told, name) => {
+    const slot = fill(told, name);
+    return typeof slot === 'string' && Object.hasOwn(told.facts, name) ? slot.replaceAll(TURNING, '') : slot;
   };
 }
 

@@ -1,3 +1,4 @@
+import { sumOfProducts } from '../basics/exact.ts';
 import { WITHHELD } from '../basics/text.ts';
 import type { Element } from './parse.ts';
 import { remember } from './slots.ts';
@@ -59,7 +60,11 @@ class Compiler<F> {
         const { scale = 1, ...options } = numberOptions(style);
         const format = numberFormat(this.#locale, options);
         return (from) => {
-          const number = numberIn(fill(from, value));
+          const slot = fill(from, value);
+          // What is written with places is told with them: a sum of money is 60.00, and not 60.
+          if (typeof slot === 'string' && isExactNumber(slot))
+            return format(scale === 1 ? slot : sumOfProducts([[slot, scale]]), style === undefined);
+          const number = numberIn(slot);
           return Number.isNaN(number) ? WITHHELD : format(number * scale);
         };
       }
@@ -140,18 +145,58 @@ export function made<T>(sort: string, locale: string, options: object | undefine
 }
 
 // A number is told as precisely as the rule compares it.
-function numberFormat(locale: string, options: object | undefined): (number: number) => string {
+function numberFormat(locale: string, options: object | undefined): (number: number | string, isAsWritten?: boolean) => string {
   let format: Intl.NumberFormat | undefined;
-  let last = Number.NaN;
+  let last: number | string = Number.NaN;
   let text = '';
-  return (number) => {
+  return (number, isAsWritten = false) => {
     if (number !== last) {
-      format ??= made('number', locale, options, () => new Intl.NumberFormat(locale, { maximumFractionDigits: 20, ...options }));
-      text = format.format(number);
+      const places = isAsWritten ? ((number as string).split('.')[1]?.length ?? 0) : 0;
+      if (places > 0) {
+        const least = { ...options, minimumFractionDigits: Math.min(places, MOST_PLACES) };
+        return exactText(
+          made('number', locale, least, () => formatWith(locale, least)),
+          number as string,
+        );
+      }
+      format ??= made('number', locale, options, () => formatWith(locale, options));
+      text = typeof number === 'string' ? exactText(format, number) : format.format(number);
       last = number;
     }
     return text;
   };
+}
+
+/** Places that every run time takes; the newer ones take 100 (ECMA-402 since 2024). */
+const MOST_PLACES = 20;
+
+function formatWith(locale: string, options: object | undefined): Intl.NumberFormat {
+  return new Intl.NumberFormat(locale, { maximumFractionDigits: MOST_PLACES, ...options });
+}
+
+let isTextTaken: boolean | undefined;
+
+/** Whether the run time formats decimal text with all its digits, as those of ECMA-402 since 2023 do. */
+function takesText(): boolean {
+  const text = '12345678901234567891';
+  isTextTaken ??= new Intl.NumberFormat('en', { useGrouping: false }).format(text as never) === text;
+  return isTextTaken;
+}
+
+/** A decimal number as text, which a number of the language would round. */
+function exactText(format: Intl.NumberFormat, text: string): string {
+  const [whole = '0', fraction = ''] = text.replace('-', '').split('.');
+  if (takesText() && fraction.length <= MOST_PLACES) return format.format(text as never);
+  // By hand: the whole part as the locale groups it, and the other digits one by one.
+  const digits = [...fraction].map((digit) => format.format(BigInt(digit)));
+  const point = format.formatToParts(0.5).find(({ type }) => type === 'decimal')?.value ?? '.';
+  const sign = text.startsWith('-') ? (format.formatToParts(-1).find(({ type }) => type === 'minusSign')?.value ?? '-') : '';
+  return `${sign}${format.format(BigInt(whole))}${digits.length > 0 ? point : ''}${digits.join('')}`;
+}
+
+/** Exact decimals are texts. */
+function isExactNumber(text: string): boolean {
+  return /^-?[0-9]+(\.[0-9]+)?$/.test(text);
 }
 
 // A day is a day wherever the reader is.

@@ -35,10 +35,11 @@ function numberPart(stem: string): NumberStyle {
   }
   switch (name) {
     case 'currency':
+      if (!/^[A-Za-z]{3}$/.test(option)) throw new SyntaxError(`"${option}" is no currency, such as EUR`);
       return { style: 'currency', currency: option };
     case 'measure-unit':
     case 'unit':
-      return { style: 'unit', unit: option.replace(/^.*?-/, '') };
+      return { style: 'unit', unit: unitIn(option.replace(/^.*?-/, '')) };
     case 'scale':
       return { scale: Number(option) };
     case 'percent':
@@ -54,6 +55,15 @@ function numberPart(stem: string): NumberStyle {
       return { maximumFractionDigits: 0 };
     default:
       throw new SyntaxError(`the number skeleton "${stem}" is not known`);
+  }
+}
+
+/** @throws SyntaxError for what is no unit that numbers are told in (ECMA-402, table 2) */
+function unitIn(unit: string): string {
+  try {
+    return new Intl.NumberFormat('en', { style: 'unit', unit }) && unit;
+  } catch {
+    throw new SyntaxError(`"${unit}" is no unit`);
   }
 }
 

@@ -55,6 +55,7 @@ function fieldOf(step: FieldStep): Json {
     kind: kind.name,
     ...(kind.is.length > 1 && { is: [...kind.is] }),
     presence: presenceOf(step),
+    ...(place.entryLabels && { entryLabels: place.entryLabels.map((words) => plain(words ?? null)) }),
     ...(nullAllowed && { null: true }),
     ...(isLeftOut && { leftOut: true }),
     ...(place.isSecret && { secret: true }),

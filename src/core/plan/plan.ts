@@ -45,6 +45,8 @@ export interface PlaceSpec {
   readonly holdsSecret: boolean;
   /** From which entry on its names are secret, counted from 1; 0 where none is. */
   readonly secretNames: number;
+  /** Of each list around it, outermost first: what its entries are called; nothing where none has words for them. */
+  readonly entryLabels?: readonly (Texts | undefined)[];
 }
 
 interface StepBase {

@@ -1,8 +1,8 @@
 import type { Verdict } from '../basics/verdict.ts';
 import { isObject, refillFields } from '../changes/refill.ts';
 import { settingsOf } from '../judging/judge.ts';
-import { REFUSED } from '../judging/options.ts';
 import type { Inputs } from '../judging/options.ts';
+import { REFUSED } from '../judging/options.ts';
 import type { Plan, UsePlan } from '../plan/plan.ts';
 import { factsOf } from '../run/facts.ts';
 import type { Spot } from '../run/failures.ts';

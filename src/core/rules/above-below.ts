@@ -21,8 +21,7 @@ function isLimit(than: unknown): than is Limit {
  * @holds 0.1
  * @fails 0
  */
-export const above: Above = (than: unknown, use?: ValueUse) =>
-  (isLimit(than) ? moreThan(than, use) : compareWith('above', than)) as never;
+export const above: Above = (than: unknown, use?: ValueUse) => (isLimit(than) ? moreThan(than, use) : compareWith('above', than)) as never;
 
 /**
  * Less than a number; in a look-up, the column is less (earlier) than the value of the role, or of another column.
@@ -32,5 +31,4 @@ export const above: Above = (than: unknown, use?: ValueUse) =>
  * @holds 12
  * @fails 13
  */
-export const below: Above = (than: unknown, use?: ValueUse) =>
-  (isLimit(than) ? lessThan(than, use) : compareWith('below', than)) as never;
+export const below: Above = (than: unknown, use?: ValueUse) => (isLimit(than) ? lessThan(than, use) : compareWith('below', than)) as never;

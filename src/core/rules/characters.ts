@@ -155,8 +155,5 @@ const CLASS_WORDS = {
  * @holds 'Gulls at 4'
  * @fails 'gulls'
  */
-export const characterMix = (
-  classes: readonly CharacterClass[],
-  options: { readonly least?: number } = {},
-  use?: ValueUse,
-): TextRule => mixed({ classes, least: optionsOf('characterMix', options, ['least']).least ?? classes.length }, use);
+export const characterMix = (classes: readonly CharacterClass[], options: { readonly least?: number } = {}, use?: ValueUse): TextRule =>
+  mixed({ classes, least: optionsOf('characterMix', options, ['least']).least ?? classes.length }, use);

@@ -1,11 +1,11 @@
-import { Fault, fault, nearest } from '../basics/fault.ts';
+import { fault, nearest } from '../basics/fault.ts';
 import { kindOf } from '../basics/known.ts';
 import type { Texts } from '../basics/text.ts';
 import { fits, type RoleSpec } from '../declared/kind.ts';
 import type { LookUpSpec } from '../declared/look-up.ts';
 import type { Claimant, Definition, Facts, RoleSpecs, Say } from '../declared/rule.ts';
 import { CLAIMED } from '../declared/rule.ts';
-import { slotsOf } from '../messages/slots.ts';
+import { checkText } from '../messages/check.ts';
 import { foundFacts } from '../stored/found-facts.ts';
 
 /** Facts of a rule that claims: whether a stored record, an earlier row, an earlier entry or another field has the same. */
@@ -121,19 +121,4 @@ export function checkSlots(rule: Definition, message: Texts, where = `Rule "${ru
   // A rule with facts of its own may name them freely: what they are is known only when it fails.
   const open = rule.facts !== undefined && rule.factNames === undefined;
   checkText(message, where, known, open);
-}
-
-/** Refuses a text that is no ICU message, or (unless `open`) has a slot that is not among those known. */
-export function checkText(message: Texts, where: string, known: readonly string[], open = false): void {
-  for (const text of typeof message === 'string' ? [message] : Object.values(message)) {
-    let slots: ReadonlySet<string>;
-    try {
-      slots = slotsOf(text);
-    } catch (cause) {
-      throw new Fault(`${where}: the message "${text}" is not an ICU message (${(cause as Error).message}).`);
-    }
-    for (const slot of slots) {
-      if (!open && !known.includes(slot)) fault(`${where}: nothing fills {${slot}} in "${text}"; ${nearest(slot, known)}`);
-    }
-  }
 }

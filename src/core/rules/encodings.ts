@@ -3,6 +3,7 @@ import type { TextRule, ValueUse } from '../declared/rule.ts';
 import { A_REMARK, valueRule } from './value-rule.ts';
 
 const STANDARD = /^[A-Za-z0-9+/]*={0,2}$/;
+const ALPHABET = 'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/';
 const URL_SAFE = /^[A-Za-z0-9_-]*={0,2}$/;
 
 const encoded = valueRule('base64', ['text'], {
@@ -13,7 +14,10 @@ const encoded = valueRule('base64', ['text'], {
     const padding = value.endsWith('==') ? 2 : value.endsWith('=') ? 1 : 0;
     const rest = (value.length - padding) % 4;
     // One character alone carries six bits, which are no byte. The alphabet for URLs may leave its padding out.
-    return rest !== 1 && (padding === 0 ? rest === 0 || urlSafe : value.length % 4 === 0);
+    if (rest === 1 || !(padding === 0 ? rest === 0 || urlSafe : value.length % 4 === 0)) return false;
+    // Bits that carry nothing are zero (RFC 4648, 3.5): else two texts would mean the same bytes.
+    const last = ALPHABET.indexOf((value[value.length - padding - 1] ?? 'A').replace('-', '+').replace('_', '/'));
+    return rest === 2 ? (last & 15) === 0 : rest === 3 ? (last & 3) === 0 : true;
   },
   message: { en: '{field} must be text in base64.' },
 });

@@ -69,7 +69,8 @@ const ending = partly('ends-with', (value, part) => value.endsWith(part), '{fiel
  * @holds 'near the pier'
  * @fails 'near the quay'
  */
-export const contains = (part: string, options: PartOptions = {}, use?: ValueUse): TextRule => containing(takesOf('contains', part, options), use);
+export const contains = (part: string, options: PartOptions = {}, use?: ValueUse): TextRule =>
+  containing(takesOf('contains', part, options), use);
 
 /**
  * Text without this part, such as a forbidden word.
@@ -80,7 +81,8 @@ export const contains = (part: string, options: PartOptions = {}, use?: ValueUse
  * @holds 'gulls'
  * @fails 'My Marina'
  */
-export const without = (part: string, options: PartOptions = {}, use?: ValueUse): TextRule => lacking(takesOf('without', part, options), use);
+export const without = (part: string, options: PartOptions = {}, use?: ValueUse): TextRule =>
+  lacking(takesOf('without', part, options), use);
 
 /**
  * Text that starts so.
@@ -91,7 +93,8 @@ export const without = (part: string, options: PartOptions = {}, use?: ValueUse)
  * @holds 'PW-2040'
  * @fails '2040'
  */
-export const startsWith = (part: string, options: PartOptions = {}, use?: ValueUse): TextRule => starting(takesOf('startsWith', part, options), use);
+export const startsWith = (part: string, options: PartOptions = {}, use?: ValueUse): TextRule =>
+  starting(takesOf('startsWith', part, options), use);
 
 /**
  * Text that ends so.
@@ -102,4 +105,5 @@ export const startsWith = (part: string, options: PartOptions = {}, use?: ValueU
  * @holds 'a.PDF'
  * @fails 'a.png'
  */
-export const endsWith = (part: string, options: PartOptions = {}, use?: ValueUse): TextRule => ending(takesOf('endsWith', part, options), use);
+export const endsWith = (part: string, options: PartOptions = {}, use?: ValueUse): TextRule =>
+  ending(takesOf('endsWith', part, options), use);

@@ -59,9 +59,8 @@ function pathsOf({ name, place, entry, isStored }: RolePlan): unknown {
 }
 
 /** That a look-up found nothing, by what it asked. */
-export function unknownCause({ collection, terms, either = [] }: LookUpSpec, read: Reads): string {
-  const asked = terms.map(({ column, is, role, exactly, than }) =>
-    JSON.stringify([column, is, role === undefined ? exactly : read[role], than]),
-  );
-  return `known ${collection.name} ${asked.sort().join()} ${JSON.stringify(either)}`;
+export function unknownCause({ collection, terms }: LookUpSpec, read: Reads): string {
+  // Which rows count at all says nothing of what was sent: that a record is not there is one cause, however few would count.
+  const asked = terms.flatMap(({ column, is, role }) => (role === undefined ? [] : [JSON.stringify([column, is, read[role]])]));
+  return `known ${collection.name} ${asked.sort().join()}`;
 }

@@ -22,8 +22,7 @@ export function readDefault(
       if (severity === 'warning' || (on && !on.includes(run.settings.occasion))) continue;
       const answer = definition.check?.(value, takes, run.at);
       if (typeof answer !== 'boolean') throw notAsked(`Rule "${rule}"`, answer, 'true or false');
-      if (!answer)
-        throw new RangeError(`The default of "${step.place.path}" is refused by its rule ${rule}.`);
+      if (!answer) throw new RangeError(`The default of "${step.place.path}" is refused by its rule ${rule}.`);
     }
     return value;
   } catch (cause) {

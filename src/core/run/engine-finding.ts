@@ -41,7 +41,8 @@ export function engineInfo(run: Run, id: EngineId, path: string, { says, entry =
 
 /** Of a kind the entry tells what it says: `readable/day`. */
 function messagesFor({ messages, catalogues }: Plan, id: EngineId, use: string, says: Texts | undefined, entry: string): Texts[] {
-  const own = [messages[use], messages[id]].filter((text) => text !== undefined);
+  // What an intake says of a field cannot be said of a submission that has none.
+  const own = use.endsWith('@') ? [] : [messages[use], messages[id]].filter((text) => text !== undefined);
   return [...own, says ?? sentences[id], ...inCatalogues(catalogues, entry)];
 }
 

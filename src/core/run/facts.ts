@@ -1,8 +1,8 @@
 import { fault } from '../basics/fault.ts';
 import { isStorable, shorten, type Texts, WITHHELD } from '../basics/text.ts';
 import type { Circumstances, Finding, Scalar } from '../basics/verdict.ts';
-import type { LookUpSpec } from '../declared/look-up.ts';
 import { notAsked } from '../declared/given-back.ts';
+import type { LookUpSpec } from '../declared/look-up.ts';
 import type { Definition, Facts, Found, Reads, Takes } from '../declared/rule.ts';
 import { slotsOf } from '../messages/slots.ts';
 import type { FactPlan, RolePlan } from '../plan/plan.ts';

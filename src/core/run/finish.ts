@@ -1,7 +1,8 @@
+import { WITHHELD } from '../basics/text.ts';
 import type { Finding, Trial, Unsettled, Verdict } from '../basics/verdict.ts';
-import { renderMessage } from '../messages/render.ts';
+import { renderMessage, renderWords } from '../messages/render.ts';
 import type { EntryKey } from '../plan/plan.ts';
-import type { Failure, Open, Tried } from './failures.ts';
+import type { Failure, Open, Spot, Tried } from './failures.ts';
 import { placeOf } from './places.ts';
 import type { Run } from './run.ts';
 import { objectOf } from './value.ts';
@@ -102,8 +103,21 @@ function makeFinding(failure: Failure, locale: string | undefined): Finding {
     severity: info.severity,
     places: spots.map((spot) => placeOf(spot, locale)),
     facts,
-    message: renderMessage(failure, locale),
+    message: `${entriesOf(spots[0], locale)}${renderMessage(failure, locale)}`,
   };
+}
+
+/** Which entries a finding is about, in the words of their lists: "Helper 1: ". */
+function entriesOf(spot: Spot | undefined, locale: string | undefined): string {
+  const { entryLabels, secretNames } = spot?.place ?? {};
+  if (!spot || !entryLabels) return '';
+  const named = spot.indexes.flatMap((key, depth) => {
+    const words = entryLabels[depth];
+    if (words === undefined) return [];
+    const isSecret = typeof key === 'string' && secretNames !== 0 && depth >= (secretNames as number) - 1;
+    return [renderWords(words, typeof key === 'number' ? { number: key + 1 } : { name: isSecret ? WITHHELD : key }, locale)];
+  });
+  return named.length === 0 ? '' : `${named.join(', ')}: `;
 }
 
 function unsettledOf({ info, spots, why, cause }: Open, locale: string | undefined): Unsettled {

@@ -1,15 +1,12 @@
-import { isBlank, type Texts } from '../basics/text.ts';
+import { isBlank } from '../basics/text.ts';
 import type { FieldStep, PlaceSpec, ScalarStep } from '../plan/plan.ts';
 
 // What was sent, before any field has read it: it may be anything, hostile objects among it.
 
 export type Source = { readonly [key: string]: unknown };
 
-export const NO_OBJECT: Texts = {
-  en: 'The submission must be an object with named fields.',
-  de: 'Bitte ein Objekt mit benannten Feldern senden.',
-  pl: 'Proszę wysłać obiekt z nazwanymi polami.',
-};
+/** Said of a submission that is no object; the catalogues have it as `readable/submission`. */
+export const NO_OBJECT = { says: { en: 'The submission must be an object with named fields.' }, entry: 'readable/submission' } as const;
 
 export const ROOT: PlaceSpec = { path: '', segments: [], label: '', order: -1, isSecret: false, holdsSecret: false, secretNames: 0 };
 

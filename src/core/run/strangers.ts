@@ -18,6 +18,6 @@ export function refuseStrangers(run: Run, fields: FieldSteps, source: Source, in
       if (run.strangersLeft === 0) return;
     }
   } catch {
-    addEngineFinding(run, 'readable', [{ place, indexes }], { says: NO_OBJECT });
+    addEngineFinding(run, 'readable', [{ place, indexes }], NO_OBJECT);
   }
 }

@@ -41,10 +41,13 @@ export function saidBy({ says, facts, words, name }: KindSpec): EngineFinding {
   return { says, entry: `readable/${name}`, ...(facts && { facts }), ...(words && { words }) };
 }
 
+const LONG_NUMBER = /^-?[0-9]+(\.[0-9]+)?$/;
+
 /** The same, where more can be said: the sender is near, or an application has sent a `Date`. */
 export function saidOf(run: Run, kind: KindSpec, raw: unknown): EngineFinding {
-  const { text, date } = kind.hints ?? {};
+  const { text, date, long } = kind.hints ?? {};
   const said = saidBy(kind);
+  if (long && typeof raw === 'string' && LONG_NUMBER.test(raw.trim())) return { ...said, says: long, entry: `readable/${kind.name}/long` };
   if (run.settings.isForm) return said;
   if (text && typeof raw === 'string' && kind.form(raw) !== UNREADABLE) return { ...said, says: text, entry: `readable/${kind.name}/text` };
   return date && raw instanceof Date ? { ...said, says: date, entry: `readable/${kind.name}/date` } : said;

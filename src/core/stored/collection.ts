@@ -100,12 +100,14 @@ export const collection = <const C extends Columns, const K extends keyof C>(
   },
 ): Collection<C, K> => {
   if (typeof name !== 'string' || name === '') fault('A collection needs a name as its first argument.');
-  if (typeof columns !== 'object' || columns === null) fault(`Collection "${name}" needs its columns as its second argument, such as { id: whole }.`);
+  if (typeof columns !== 'object' || columns === null)
+    fault(`Collection "${name}" needs its columns as its second argument, such as { id: whole }.`);
   if (typeof more !== 'object' || more === null) fault(`Collection "${name}" needs its key as its third argument, such as { key: 'id' }.`);
   const names = Object.keys(columns);
   const columnOf = (column: string) => (columns as { readonly [name: string]: Partial<RoleSpec> | undefined })[column]?.spec;
   for (const column of names)
-    if (!columnOf(column)) fault(`Collection "${name}": column "${column}" is declared by a kind, such as text, and not by ${kindOf(columns[column])}.`);
+    if (!columnOf(column))
+      fault(`Collection "${name}": column "${column}" is declared by a kind, such as text, and not by ${kindOf(columns[column])}.`);
   optionsOf(`Collection "${name}"`, more, ['key', 'secret', 'only', 'scope']);
   const listOf = (given: unknown) => (given === undefined ? [] : ([given].flat() as string[]));
   const [key, scope] = [listOf(more.key), listOf(more.scope)];

@@ -4,4 +4,6 @@ export interface Catalogue {
   readonly locale: string;
   /** By rule id; `readable/whole` and the like are said when a value of that kind cannot be read. */
   readonly messages: { readonly [id: string]: string };
+  /** @internal one of `jestril/catalogues`, which tests have looked at */
+  readonly isOurs?: true;
 }

@@ -10,6 +10,7 @@ const BYTES = (slot: string) => `{${slot}, plural, one {# Byte} other {# Byte}}`
 /** German. */
 export const de: Catalogue = {
   locale: 'de',
+  isOurs: true,
   messages: {
     needed: '{field}: Bitte ausfüllen.',
     blank: '{field}: Bitte nicht leer lassen.',
@@ -20,6 +21,8 @@ export const de: Catalogue = {
     tag: '{field}: Möglich ist {options}.',
     'too-many': `{field}: Bitte höchstens ${ENTRIES('most')} angeben.`,
     'too-many/work': '{field}: Das sind zusammen zu viele Einträge, um sie zu prüfen.',
+    'readable/submission': 'Bitte ein Objekt mit benannten Feldern senden.',
+    'readable/exact/long': '{field}: Bitte höchstens 400 Ziffern vor und nach dem Komma angeben.',
     'readable/text': '{field}: Bitte Text ohne unlesbare Zeichen angeben.',
     'readable/whole': '{field}: Bitte eine ganze Zahl angeben, etwa 12.',
     'readable/whole/text': '{field}: Bitte eine ganze Zahl als Zahl senden und nicht als Text.',

@@ -11,6 +11,7 @@ const BYTES = (slot: string) => `{${slot}, plural, one {# bajt} few {# bajty} ma
 /** Polish. */
 export const pl: Catalogue = {
   locale: 'pl',
+  isOurs: true,
   messages: {
     needed: '{field}: proszę wypełnić to pole.',
     blank: '{field}: to pole nie może być puste.',
@@ -21,6 +22,8 @@ export const pl: Catalogue = {
     tag: '{field}: możliwe wartości to {options}.',
     'too-many': `{field}: proszę podać najwyżej ${ENTRIES('most')}.`,
     'too-many/work': '{field}: razem jest tu zbyt wiele pozycji, by je sprawdzić.',
+    'readable/submission': 'Proszę wysłać obiekt z nazwanymi polami.',
+    'readable/exact/long': '{field}: proszę podać najwyżej 400 cyfr przed przecinkiem i po nim.',
     'readable/text': '{field}: proszę podać tekst bez nieczytelnych znaków.',
     'readable/whole': '{field}: proszę podać liczbę całkowitą, na przykład 12.',
     'readable/whole/text': '{field}: proszę wysłać liczbę całkowitą jako liczbę, a nie tekst.',
