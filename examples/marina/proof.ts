@@ -6,7 +6,10 @@ import { berthBooking, ownerSignUp, powerOrder, vesselRegistration } from './ind
 // What the marina's intakes accept, and what each of their rules rejects.
 
 const read = (file: string) => readFileSync(new URL(`./data/${file}`, import.meta.url), 'utf8');
-const options = { records: memoryRecords(JSON.parse(read('records.json'))), now: new Date('2031-04-20T08:00:00Z') };
+const rows = JSON.parse(read('records.json')) as { readonly owners: readonly object[] };
+const options = { records: memoryRecords(rows as never), now: new Date('2031-04-20T08:00:00Z') };
+/** One owner wrote an address with capital letters, before they were folded. */
+const older = memoryRecords({ ...rows, owners: [...rows.owners, { id: 3, email: 'Nora@Keelpost.example' }] } as never);
 
 /** The good submission with something changed, and the uses that must then reject it. */
 const change =
@@ -57,6 +60,8 @@ export const proofs: readonly Subject[] = [
     ],
     rejects: [
       book({ mark: 'PW-20400' }, 'pattern@mark'),
+      book({ mark: 'SPW-2040' }, 'pattern@mark'),
+      book({ lengthOverall: 40 }, 'marina/fits-berth@lengthOverall'),
       book({ lengthOverall: 1.99 }, 'between@lengthOverall'),
       book({ lengthOverall: 40.01 }, 'between@lengthOverall'),
       book({ lengthOverall: 11.255 }, 'places@lengthOverall'),
@@ -80,6 +85,14 @@ export const proofs: readonly Subject[] = [
       book({ mark: 'PW-3177', arrives: '2031-06-08', departs: '2031-06-10' }, 'needed@power'),
       book({ crew: [{ ...adult, born: '2013-05-15' }] }, 'marina/one-adult@crew'),
     ],
+    // A stay that is cut short is not in its own way.
+    changes: [
+      {
+        stored: { ...booking, arrives: '2031-05-10', departs: '2031-05-14' },
+        change: { departs: '2031-05-13' },
+        options: { itself: { id: 501 } },
+      },
+    ],
   },
   {
     intake: berthBooking,
@@ -89,7 +102,7 @@ export const proofs: readonly Subject[] = [
   },
   {
     intake: ownerSignUp,
-    options,
+    options: { ...options, records: older },
     accepts: [signUp, { ...signUp, passphrase: 'x'.repeat(128), passphraseAgain: 'x'.repeat(128) }, { ...signUp, name: 'x'.repeat(80) }],
     rejects: [
       sign({ name: 'x'.repeat(81) }, 'length@name'),
@@ -97,12 +110,20 @@ export const proofs: readonly Subject[] = [
       sign({ contact: { email: 'liv' } }, 'email@contact.email'),
       sign({ contact: { phone: '12345678' } }, 'phone@contact.phone'),
       sign({ contact: { email: 'IDA@fjordmail.example' } }, 'unique@contact.email'),
+      sign({ contact: { email: 'nora@keelpost.example' } }, 'unique@contact.email'),
       sign({ born: '2013-04-21' }, 'years-old@born'),
       sign({ passphrase: 'eleven gull', passphraseAgain: 'eleven gull' }, 'length@passphrase'),
       sign({ passphrase: 'x'.repeat(129), passphraseAgain: 'x'.repeat(129) }, 'length@passphrase'),
       sign({ passphrase: 'Pellwick gulls', passphraseAgain: 'Pellwick gulls' }, 'without@passphrase'),
       sign({ passphraseAgain: 'twelve Gulls' }, 'same@passphraseAgain'),
       sign({ terms: false }, 'is-true@terms'),
+    ],
+    changes: [
+      {
+        stored: { ...signUp, contact: { email: 'sund@fjordmail.example', phone: null } },
+        change: { contact: { email: 'ida@fjordmail.example' } },
+        options: { itself: { id: 1 } },
+      },
     ],
   },
   {
@@ -116,6 +137,8 @@ export const proofs: readonly Subject[] = [
     ],
     rejects: [
       register({ mark: 'pw-7000' }, 'pattern@mark'),
+      register({ mark: 'SPW-7000' }, 'pattern@mark'),
+      register({ mark: 'PW-70000' }, 'pattern@mark'),
       register({ mark: 'PW-2040' }, 'unique@mark'),
       register({ name: 'x'.repeat(61) }, 'length@name'),
       register({ lengthOverall: 40.01 }, 'between@lengthOverall'),
@@ -129,13 +152,21 @@ export const proofs: readonly Subject[] = [
       register({ skipper: { email: 'liv@' } }, 'email@skipper.email'),
       register({ skipper: { phone: '+0' } }, 'phone@skipper.phone'),
     ],
+    changes: [{ stored: vessel, change: { mark: 'PW-2040' }, options: { itself: { id: 11 } } }],
   },
   {
     intake: powerOrder,
     options,
-    accepts: [order, { ...order, price: '0.01', amount: 1, limit: '1' }, { ...order, price: '0.0200', amount: 500 }],
+    accepts: [
+      order,
+      { ...order, plug: '32A' },
+      { ...order, price: '0.01', amount: 1, limit: '1' },
+      { ...order, price: '0.0200', amount: 500 },
+    ],
     rejects: [
       power({ mark: 'PW-20' }, 'pattern@mark'),
+      power({ mark: 'SPW-2040' }, 'pattern@mark'),
+      power({ mark: 'PW-20400' }, 'pattern@mark'),
       power({ mark: 'PW-9999' }, 'known@mark'),
       power({ price: '0.0099' }, 'at-least@price'),
       power({ price: '0.01001' }, 'places@price'),

@@ -1,8 +1,9 @@
-import { addDays, isDay } from '../core/basics/days.ts';
+import { type KindSpec, UNREADABLE } from '../core/declared/kind.ts';
 import type { Definition, Takes } from '../core/declared/rule.ts';
 import { isIntake, planOf } from '../core/intake.ts';
-import type { ConditionPlan, FieldStep, Plan, UsePlan, ValueCheck } from '../core/plan/plan.ts';
+import type { ConditionPlan, FieldStep, LookUpPlan, Plan, UsePlan, ValueCheck } from '../core/plan/plan.ts';
 import { walkSteps } from '../core/plan/walk.ts';
+import { lookUpNamed, movedLookUps, movedTakes } from './moved.ts';
 import { casesOf, type Subject } from './prove.ts';
 
 /** A rule that was changed by way of trial. */
@@ -63,8 +64,13 @@ async function isNoticed(subject: Subject): Promise<boolean> {
 function changesOf(plan: Plan): Change[] {
   const changes: Change[] = [];
   for (const part of [plan.fields, plan.given])
-    walkSteps(part, (step) => changes.push(...step.checks.flatMap((check) => ofCheck(step, check))));
-  for (const use of plan.uses) changes.push(...ofUse(plan, use));
+    walkSteps(part, (step) => changes.push(...step.checks.flatMap((check) => ofCheck(step, check)), ...ofField(step)));
+  const names = plan.uses.map(({ use }) => use);
+  for (const [at, use] of plan.uses.entries()) {
+    // Two uses with the same words, under two conditions, are told apart by their places.
+    const isAlone = names.indexOf(use.use) === names.lastIndexOf(use.use);
+    changes.push(...ofUse(plan, use, isAlone ? use.use : `${use.use} (rule ${at + 1})`));
+  }
   const definitions = new Set(plan.uses.flatMap(({ definition, when }) => [definition, ...when.flatMap(definitionsIn)]));
   for (const definition of definitions) changes.push(...comparisonsOf(definition));
   return changes;
@@ -97,16 +103,32 @@ function ofCheck(step: FieldStep, check: ValueCheck): Change[] {
         step.checks.filter((other) => other !== check),
       ),
     },
-    ...movedTakes(check.takes).map(({ told, takes }) => ({
+    ...movedTakes(check.takes, step.kind.around).map(({ told, value }) => ({
       what: `${check.use}: ${told}`,
-      make: replacing(check as { takes: Takes }, 'takes', takes),
+      make: replacing(check as { takes: Takes }, 'takes', value),
     })),
+  ];
+}
+
+/** The options and the default of a field. */
+function ofField(step: FieldStep): Change[] {
+  const { kind, place, filledBy } = step;
+  const target = step as { kind: KindSpec; filledBy: FieldStep['filledBy'] };
+  const { options = [] } = step.op === 'scalar' ? (kind.facts ?? {}) : {};
+  const without = (option: unknown): KindSpec => ({
+    ...kind,
+    json: (raw) => (raw === option ? UNREADABLE : kind.json(raw)),
+    form: (text) => (kind.form(text) === option ? UNREADABLE : kind.form(text)),
+  });
+  return [
+    ...options.map((option) => ({ what: `${place.path} without its option ${option}`, make: replacing(target, 'kind', without(option)) })),
+    ...(filledBy && !step.isLeftOut ? [{ what: `${place.path} without its default`, make: replacing(target, 'filledBy', undefined) }] : []),
   ];
 }
 
 type Steps = { uses: readonly UsePlan[]; between: readonly UsePlan[]; record: readonly UsePlan[]; outside: readonly UsePlan[] };
 
-function ofUse(plan: Plan, use: UsePlan): Change[] {
+function ofUse(plan: Plan, use: UsePlan, name: string): Change[] {
   const dropped = () => {
     const steps = plan as unknown as Steps;
     const names = ['uses', 'between', 'record', 'outside'] as const;
@@ -116,38 +138,30 @@ function ofUse(plan: Plan, use: UsePlan): Change[] {
       for (const [at, name] of names.entries()) steps[name] = kept[at] as readonly UsePlan[];
     };
   };
-  const target = use as { when: readonly ConditionPlan[]; takes: Takes };
+  const target = use as { when: readonly ConditionPlan[]; takes: Takes; lookUps: readonly LookUpPlan[] };
+  const lookUps = use.lookUps.flatMap(({ name: called, spec }, at) =>
+    movedLookUps(lookUpNamed(called, spec.collection), spec).map(({ told, value }) => ({
+      what: `${name}: ${told}`,
+      make: replacing(
+        target,
+        'lookUps',
+        use.lookUps.map((lookUp, index) => (index === at ? { ...lookUp, spec: value } : lookUp)),
+      ),
+    })),
+  );
   return [
-    { what: `${use.use} is dropped`, make: dropped },
+    { what: `${name} is dropped`, make: dropped },
     ...use.when.map((condition, at) => ({
-      what: `${use.use} without ${use.when.length === 1 ? 'its condition' : `its condition ${at + 1}`}`,
+      what: `${name} without ${use.when.length === 1 ? 'its condition' : `its condition ${at + 1}`}`,
       make: replacing(
         target,
         'when',
         use.when.filter((other) => other !== condition),
       ),
     })),
-    ...movedTakes(use.takes).map(({ told, takes }) => ({ what: `${use.use}: ${told}`, make: replacing(target, 'takes', takes) })),
+    ...movedTakes(use.takes).map(({ told, value }) => ({ what: `${name}: ${told}`, make: replacing(target, 'takes', value) })),
+    ...lookUps,
   ];
-}
-
-/** Parameters with one of them a step further, or turned round. */
-function movedTakes(takes: Takes): { readonly told: string; readonly takes: Takes }[] {
-  return Object.entries(takes).flatMap(([name, value]) =>
-    movedValues(name, value).map((moved) => ({
-      told: `${name} ${String(value)} becomes ${String(moved)}`,
-      takes: { ...takes, [name]: moved },
-    })),
-  );
-}
-
-function movedValues(name: string, value: unknown): unknown[] {
-  if (typeof value === 'number' && Number.isFinite(value))
-    return Number.isInteger(value) ? [value - 1, value + 1] : [value * 0.99, value * 1.01];
-  // What the engine works out from the kinds of fields is no parameter of anybody's.
-  if (typeof value === 'boolean') return /^is[A-Z]/.test(name) ? [] : [!value];
-  if (typeof value === 'string' && isDay(value)) return [addDays(value, -1), addDays(value, 1)];
-  return [];
 }
 
 /** Comparisons and connections, and what each is swapped for. */

@@ -3,6 +3,7 @@ import { casesOf, gapsOf, nameOf, type Subject } from './prove.ts';
 import { recordsCases } from './records-cases.ts';
 import type { ProofCase } from './rule-cases.ts';
 import { type SampleTables, sampleTables } from './sample-tables.ts';
+import { checkSubject } from './subject.ts';
 
 export type { SampleTable, SampleTables } from './sample-tables.ts';
 
@@ -21,6 +22,7 @@ interface Runner {
  */
 export function describeProof(subject: Subject, { gapsAllowed = [] }: { readonly gapsAllowed?: readonly string[] | 'all' } = {}): void {
   const { describe, test } = globalThis as unknown as Runner;
+  checkSubject(subject);
   describe(nameOf(subject), () => {
     runAsTests(casesOf(subject));
     if (gapsAllowed === 'all') return;

@@ -5,10 +5,12 @@ import type { Fields } from '../core/declared/field.ts';
 import type { Definition } from '../core/declared/rule.ts';
 import { type Intake, isIntake, planOf } from '../core/intake.ts';
 import type { Options } from '../core/judging/options.ts';
+import { asLines } from '../core/messages/renderers.ts';
 import type { ConditionPlan, Plan } from '../core/plan/plan.ts';
 import { circumstancesAt } from '../core/run/clock.ts';
 import { type Edge, edgesOf } from './edges.ts';
 import { definitionOf, type ProofCase, type Provable, type Samples, sampleCases, sampleGaps, samplesOf } from './rule-cases.ts';
+import { checkSubject } from './subject.ts';
 
 /** Submissions that an intake must accept, and that it must reject by certain uses. */
 export interface Submissions {
@@ -54,6 +56,7 @@ export interface Proof {
 
 /** Runs everything that can be proved of a rule or an intake. */
 export async function prove(subject: Subject): Promise<Proof> {
+  checkSubject(subject);
   const problems: string[] = [];
   for (const { name, run } of casesOf(subject)) {
     const problem = await run();
@@ -89,14 +92,23 @@ export function casesOf(subject: Subject): ProofCase[] {
 }
 
 export async function gapsOf(subject: Subject): Promise<string[]> {
-  if ('rule' in subject) return sampleGaps(definitionOf(subject.rule));
+  if ('rule' in subject) return sampleGaps(definitionOf(subject.rule), subject.samples);
   const plan = planIn(subject.intake);
-  const gaps = (await Promise.all(sampledRules(plan).map(sampleGaps))).flat();
+  const gaps = (await Promise.all(sampledRules(plan).map((rule) => sampleGaps(rule)))).flat();
   // What a made edge has tried needs no submission of its own.
   const tried = edges(subject).flatMap(({ fails }) => fails);
-  const reached = new Set([...subject.rejects.flatMap(({ by }) => by), ...(subject.changes ?? []).flatMap(({ by = [] }) => by), ...tried]);
+  const rejected = [...subject.rejects.flatMap(({ by }) => by), ...(subject.changes ?? []).flatMap(({ by = [] }) => by)];
+  const reached = new Set([...rejected, ...tried, ...(await failedOnTrial(subject, plan))]);
   for (const { use } of graphOf(subject.intake).rules) if (!reached.has(use)) gaps.push(`no submission makes ${use} fail`);
   return gaps;
+}
+
+/** A use on trial rejects nothing: it is reached by any submission that it would reject. */
+async function failedOnTrial(subject: OfIntake, plan: Plan): Promise<string[]> {
+  if (!plan.uses.some(({ isTrial }) => isTrial)) return [];
+  const submissions = [...subject.accepts, ...subject.rejects.map(({ submission }) => submission)];
+  const verdicts = await Promise.all(submissions.map((submission) => judged(subject, submission)));
+  return verdicts.flatMap(({ trials = [] }) => trials.filter(({ outcome }) => outcome === 'failed').map(({ use }) => use));
 }
 
 function edges(subject: OfIntake): Edge[] {
@@ -125,9 +137,10 @@ function judged({ intake, options }: OfIntake, submission: unknown, more: object
 
 /** What came of it, in the words in which it was expected. */
 function told(verdict: Verdict<unknown>): string {
-  if (verdict.outcome === 'rejected') return `rejected by ${usesOf(verdict.findings)}`;
-  const open = verdict.unsettled.map(({ use, why }) => `${use} (${why})`).join(', ');
-  return open === '' ? verdict.outcome : `${verdict.outcome}, and open are ${open}`;
+  const came = verdict.outcome === 'rejected' ? `rejected by ${usesOf(verdict.findings)}` : verdict.outcome;
+  const open = verdict.unsettled.filter(({ severity }) => severity === 'error').map(({ use, why }) => `${use} (${why})`);
+  // Beside something that is open nothing is proved: it might have rejected, too.
+  return open.length === 0 ? came : `${came}, and open are ${open.join(', ')}`;
 }
 
 function usesOf(findings: readonly { readonly use: string }[]): string {
@@ -141,15 +154,24 @@ function named(uses: readonly string[]): string {
 function compared(verdict: Verdict<unknown>, by: readonly string[]): string | undefined {
   const expected = by.length === 0 ? 'accepted' : `rejected by ${named(by)}`;
   const got = told(verdict);
-  return got === expected ? undefined : `expected ${expected}, got ${got}`;
+  if (got === expected) return undefined;
+  const findings = verdict.outcome === 'rejected' ? asLines(verdict.findings).map((line) => `\n    ${line}`) : [];
+  return `expected ${expected}, got ${got}${findings.join('')}`;
 }
+
+/** A submission in a few words, for the name of its case. */
+function inShort(submission: unknown): string {
+  const text = JSON.stringify(submission) ?? String(submission);
+  return text.length > MOST_SHOWN ? `${text.slice(0, MOST_SHOWN)}…` : text;
+}
+const MOST_SHOWN = 100;
 
 function acceptCase(subject: OfIntake, submission: unknown, index: number): ProofCase {
   return { name: `accepts submission ${index + 1}`, run: async () => compared(await judged(subject, submission), []) };
 }
 
 function rejectCase(subject: OfIntake, { submission, by }: Submissions['rejects'][number]): ProofCase {
-  return { name: `rejects by ${named(by)}`, run: async () => compared(await judged(subject, submission), by) };
+  return { name: `rejects by ${named(by)}: ${inShort(submission)}`, run: async () => compared(await judged(subject, submission), by) };
 }
 
 function changeCase({ intake, options }: OfIntake, { stored, change, by = [], options: own }: Change, index: number): ProofCase {

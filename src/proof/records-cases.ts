@@ -132,7 +132,7 @@ export function recordsCases(opened: () => Records): ProofCase[] {
       ),
       question(BERTHS, [['pier', 'equal']], [['north']], { ...rows(3), order: [{ column: 'lit', from: 'lowest' }, BY_KEY] }),
       ...(['id', 'price', 'metres'] as const).map((column) => ({
-        ...question(BERTHS, [['id', 'notBelow']], [[0], [4], [1000]], { want: 'sum' }),
+        ...question(BERTHS, [['id', 'notBelow']], [[0], [4], [7], [1000]], { want: 'sum' }),
         columns: [column],
       })),
     ]),

@@ -1,7 +1,11 @@
 import { fault, nearest } from '../core/basics/fault.ts';
 import type { Definition } from '../core/declared/rule.ts';
 import { planOf } from '../core/intake.ts';
+import { renderOrThrow } from '../core/messages/render.ts';
+import type { PlaceSpec } from '../core/plan/plan.ts';
 import { circumstancesAt } from '../core/run/clock.ts';
+import { factPlan, factsOf } from '../core/run/facts.ts';
+import { problemOfSample } from './sample-check.ts';
 
 /** One thing to prove. `run` gives what is wrong, or nothing. */
 export interface ProofCase {
@@ -51,6 +55,24 @@ const AT = circumstancesAt(new Date('2031-05-01T10:00:00Z'), 'UTC', 'create');
 
 /** Whether the predicate holds for a sample: its roles, what its look-ups found, and its parameters, each by name. */
 async function outcomeOf(definition: Definition, sample: RuleSample): Promise<boolean> {
+  const { read, found, takes } = partsOf(definition, sample);
+  const answer: unknown = await (definition.run as (...all: unknown[]) => unknown)(read, found, takes, AT);
+  if (definition.how === 'failing') {
+    if (!Array.isArray(answer) || !answer.every((index) => Number.isInteger(index) && index >= 0))
+      fault(`"${definition.id}" gave something other than the indexes of the entries that fail`);
+    return answer.length === 0;
+  }
+  if (typeof answer !== 'boolean') fault(`"${definition.id}" gave something other than true or false`);
+  return answer;
+}
+
+interface Parts {
+  readonly read: { readonly [name: string]: unknown };
+  readonly found: { readonly [name: string]: unknown };
+  readonly takes: { readonly [name: string]: unknown };
+}
+
+function partsOf(definition: Definition, sample: RuleSample): Parts {
   const read: { [name: string]: unknown } = {};
   const found: { [name: string]: unknown } = {};
   const takes: { [name: string]: unknown } = {};
@@ -58,13 +80,27 @@ async function outcomeOf(definition: Definition, sample: RuleSample): Promise<bo
     const part = name in definition.reads ? read : name in definition.looksUp ? found : takes;
     part[name] = value;
   }
-  for (const name of [...Object.keys(definition.looksUp), ...Object.keys(definition.takes)]) {
-    if (!(name in sample)) fault(`a sample of "${definition.id}" lacks "${name}"`);
+  return { read, found, takes };
+}
+
+/** Where a sample fails, its facts and its sentence in every language are told, too. */
+function problemOfTelling(definition: Definition, sample: RuleSample): string | undefined {
+  const { read, found, takes } = partsOf(definition, sample);
+  const roles = Object.keys(definition.reads).map((name) => ({ name, place: { label: name, holdsSecret: false } as PlaceSpec, depth: 0 }));
+  const plan = factPlan('proof', definition, roles, [definition.message]);
+  const facts = factsOf(plan, definition, read, found, takes, AT);
+  const words = definition.words?.(takes, read) ?? {};
+  const spots = definition.blames.map((label) => ({ place: { label } }));
+  const told = { info: { rule: definition.id, messages: [definition.message] }, spots, facts, words, labels: plan.labels };
+  const locales = typeof definition.message === 'string' ? ['en'] : Object.keys(definition.message);
+  for (const locale of locales) {
+    try {
+      renderOrThrow(told, locale);
+    } catch (cause) {
+      return `its message in "${locale}" cannot be told: ${(cause as Error).message}`;
+    }
   }
-  const answer = await (definition.run as (...all: unknown[]) => unknown)(read, found, takes, AT);
-  if (definition.how === 'failing') return (answer as readonly number[]).length === 0;
-  if (typeof answer !== 'boolean') fault(`"${definition.id}" gave something other than true or false`);
-  return answer as boolean;
+  return undefined;
 }
 
 /** The samples of a rule, each as a case. */
@@ -76,9 +112,11 @@ export function sampleCases(
     name: `${definition.id} ${expected ? 'holds' : 'fails'} for ${JSON.stringify(sample)}`,
     async run() {
       try {
-        return (await outcomeOf(definition, sample)) === expected
-          ? undefined
-          : `expected it to ${expected ? 'hold' : 'fail'}, got that it ${expected ? 'fails' : 'holds'}`;
+        const problem = problemOfSample(definition, sample);
+        if (problem !== undefined) return problem;
+        if ((await outcomeOf(definition, sample)) !== expected)
+          return `expected it to ${expected ? 'hold' : 'fail'}, got that it ${expected ? 'fails' : 'holds'}`;
+        return expected || definition.isOurs ? undefined : problemOfTelling(definition, sample);
       } catch (cause) {
         return (cause as Error).message;
       }
@@ -87,10 +125,17 @@ export function sampleCases(
   return [...holds.map((sample) => caseOf(sample, true)), ...fails.map((sample) => caseOf(sample, false))];
 }
 
-/** What the samples of a rule leave open: a side without a sample, a parameter whose edge none touches. */
-export async function sampleGaps(definition: Definition): Promise<string[]> {
-  const { holds = [], fails = [] } = samplesOf(definition) ?? {};
+/**
+ * What the samples of a rule leave open: a side without a sample, a parameter whose edge none touches.
+ *
+ * @param more besides those that the rule brings
+ */
+export async function sampleGaps(definition: Definition, more: Partial<Samples> = {}): Promise<string[]> {
+  const own = samplesOf(definition);
+  const holds = [...(own?.holds ?? []), ...(more.holds ?? [])];
+  const fails = [...(own?.fails ?? []), ...(more.fails ?? [])];
   const gaps: string[] = [];
+  if ([...holds, ...fails].some((sample) => problemOfSample(definition, sample) !== undefined)) return gaps;
   if (holds.length === 0) gaps.push(`${definition.id} has no sample that holds`);
   if (fails.length === 0) gaps.push(`${definition.id} has no sample that fails`);
   const samples = [...holds, ...fails];

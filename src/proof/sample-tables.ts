@@ -68,6 +68,9 @@ const berths: readonly (readonly unknown[])[] = [
   ['B2', null, 0.5, '10.5', '2031-05-01', '2033-01-01', null, '07:30', false],
   ['C1', null, 0, '0', '1999-12-31', null, '1999-12-31T23:59:59.999Z', '12:00', true],
   ['C2', 'west', -3.75, '-2.125', '2031-05-02', '2031-05-02', null, '12:00', true],
+  // Where a store goes through floating-point numbers, these do not come to 0.3.
+  ['D1', 'outer', 30, '0.1', '2031-06-01', null, null, '08:00', false],
+  ['D2', 'outer', 31, '0.2', '2031-06-02', null, null, '08:00', false],
 ];
 
 /** Ninety nights: one in three of berth A2, the others of A1. */

@@ -30,6 +30,10 @@ import {
 import { prove } from 'jestril/proof';
 
 const now = new Date('2031-05-01T10:00:00Z');
+const inShort = (submission: object) => {
+  const text = JSON.stringify(submission);
+  return text.length > 100 ? `${text.slice(0, 100)}…` : text;
+};
 
 describe('a rule', () => {
   const atMost = (most: number, samples: { holds: number[]; fails: number[] }) => {
@@ -125,9 +129,9 @@ describe('an intake', () => {
     const { isProven, problems, gaps } = await prove(subject);
     expect(isProven).toBe(false);
     expect(problems).toEqual([
-      'accepts submission 2: expected accepted, got rejected by length@name',
-      'rejects by length@name: expected rejected by length@name, got accepted',
-      'rejects by length@name: expected rejected by length@name, got rejected by between@nights, length@name',
+      'accepts submission 2: expected accepted, got rejected by length@name\n    /name: Name must have at most 3 characters.',
+      `rejects by length@name: ${inShort(good)}: expected rejected by length@name, got accepted`,
+      `rejects by length@name: ${inShort({ ...good, nights: 0, name: 'long' })}: expected rejected by length@name, got rejected by between@nights, length@name\n    /name: Name must have at most 3 characters.\n    /nights: Nights must be from 1 to 28.`,
     ]);
     // The bounds of the fields are tried by the edges made for them.
     expect(gaps).toEqual([]);

@@ -2,6 +2,7 @@ import { isIntake } from '../../core/intake.ts';
 import { type TriedChange, triedChanges } from '../../proof/changes.ts';
 import { casesOf, nameOf, type Proof, prove, type Subject } from '../../proof/prove.ts';
 import { samplesOf } from '../../proof/rule-cases.ts';
+import { checkSubject, looksLikeSubject } from '../../proof/subject.ts';
 import type { Context } from '../basics/context.ts';
 import { loadModule } from '../basics/loading.ts';
 import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
@@ -14,14 +15,16 @@ export interface ProveFlags {
 }
 
 interface Proven extends Proof {
+  /** Proofs that were run of the subject. */
+  readonly proofs: number;
   readonly cases: number;
   readonly changes: readonly TriedChange[] | undefined;
 }
 
 export async function proveModules(modules: readonly string[], flags: ProveFlags, context: Context): Promise<Exit> {
   const subjects: Subject[] = [];
-  for (const module of modules) subjects.push(...subjectsIn(await loadModule(module)));
-  const all = merged(subjects).filter((subject) => flags.intake === undefined || nameOf(subject) === flags.intake);
+  for (const module of modules) subjects.push(...subjectsIn(module, await loadModule(module)));
+  const all = withoutBare(subjects).filter((subject) => flags.intake === undefined || nameOf(subject) === flags.intake);
   if (all.length === 0)
     throw new Misuse(
       flags.intake === undefined
@@ -62,6 +65,7 @@ async function provenOf(subjects: readonly Subject[], withChanges: boolean): Pro
   }
   return {
     subject: first.subject,
+    proofs: subjects.length,
     isProven,
     problems: [...new Set(proofs.flatMap(({ problems }) => problems))],
     gaps: first.gaps.filter((gap) => proofs.every(({ gaps }) => gaps.includes(gap))),
@@ -71,35 +75,40 @@ async function provenOf(subjects: readonly Subject[], withChanges: boolean): Pro
   };
 }
 
-/** The subjects of a module: lists of proofs, intakes by themselves, rules with samples. */
-function subjectsIn(exported: { readonly [name: string]: unknown }): Subject[] {
-  return Object.values(exported).flatMap((value): Subject[] => {
-    if (Array.isArray(value)) return value.filter(isSubject);
+/** The subjects of a module: proofs by themselves or in lists, intakes, rules with samples. What looks like a proof and is none is refused. */
+function subjectsIn(module: string, exported: { readonly [name: string]: unknown }): Subject[] {
+  return Object.entries(exported).flatMap(([name, value]): Subject[] => {
+    if (Array.isArray(value))
+      return value.flatMap((each, at) =>
+        name === 'proofs' || looksLikeSubject(each) ? [subjectAt(`${module}, ${name}[${at}]`, each)] : [],
+      );
     if (isIntake(value)) return [{ intake: value, accepts: [], rejects: [] }];
+    if (looksLikeSubject(value)) return [subjectAt(`${module}, ${name}`, value)];
     const definition = (value as { readonly definition?: Parameters<typeof samplesOf>[0] } | null)?.definition;
     return definition && samplesOf(definition) ? [{ rule: value as Extract<Subject, { rule: unknown }>['rule'] }] : [];
   });
 }
 
-function isSubject(value: unknown): value is Subject {
-  return typeof value === 'object' && value !== null && ('rule' in value || ('intake' in value && 'accepts' in value));
+function subjectAt(where: string, value: unknown): Subject {
+  try {
+    checkSubject(value, where);
+    return value;
+  } catch (cause) {
+    throw new Misuse((cause as Error).message);
+  }
 }
 
-/** An intake that some proof is about needs none of its own. */
-function merged(subjects: readonly Subject[]): Subject[] {
-  const proved = new Set(
-    subjects.flatMap((subject) => ('intake' in subject && subject.accepts.length + subject.rejects.length > 0 ? [subject.intake] : [])),
-  );
+/** Each proof once; an intake or a rule that some proof is about needs none of its own. */
+function withoutBare(subjects: readonly Subject[]): Subject[] {
+  const aboutOf = (subject: Subject) => ('rule' in subject ? subject.rule : subject.intake);
+  const isBare = (subject: Subject) =>
+    'rule' in subject ? subject.samples === undefined : subject.accepts.length + subject.rejects.length === 0;
+  const proved = new Set(subjects.filter((subject) => !isBare(subject)).map(aboutOf));
   const seen = new Set<unknown>();
   return subjects.filter((subject) => {
-    const about = 'rule' in subject ? subject.rule : subject.intake;
-    const isBare = 'intake' in subject && subject.accepts.length + subject.rejects.length === 0;
-    if (seen.has(subject) || (isBare && (proved.has(subject.intake) || seen.has(about)))) return false;
-    seen.add(subject);
-    if (isBare || 'rule' in subject) {
-      if (seen.has(about)) return false;
-      seen.add(about);
-    }
+    const known = isBare(subject) ? aboutOf(subject) : subject;
+    if (seen.has(known) || (isBare(subject) && proved.has(aboutOf(subject)))) return false;
+    seen.add(known);
     return true;
   });
 }
@@ -107,10 +116,11 @@ function merged(subjects: readonly Subject[]): Subject[] {
 function asText(proven: readonly Proven[], look: Look): string {
   const { paint } = look;
   const lines: string[] = [];
-  for (const { subject, cases, problems, gaps, edges, changes } of proven) {
+  for (const { subject, proofs, cases, problems, gaps, edges, changes } of proven) {
     const state = problems.length === 0 ? paint.green('as expected') : paint.red(`${problems.length} not as expected`);
     const tried = edges.length > 0 ? `, ${counted(edges.length, 'value')} at edges tried` : '';
-    lines.push(`${paint.bold(subject)}: ${counted(cases, 'sample')}, ${state}${tried}`);
+    const from = proofs > 1 ? ` of ${counted(proofs, 'proof')}` : '';
+    lines.push(`${paint.bold(subject)}: ${counted(cases, 'sample')}${from}, ${state}${tried}`);
     for (const problem of problems) lines.push(wrapped(look, `${paint.red('✗')} ${problem}`, 2, 4));
     for (const gap of gaps) lines.push(wrapped(look, `${paint.yellow('untried')} ${gap}`, 2, 10));
     const unnoticed = changes?.filter(({ isNoticed }) => !isNoticed) ?? [];
@@ -121,10 +131,11 @@ function asText(proven: readonly Proven[], look: Look): string {
     for (const { what } of unnoticed) lines.push(wrapped(look, `${paint.yellow('unnoticed')} ${what}`, 4, 14));
   }
   const failed = proven.reduce((sum, { problems }) => sum + problems.length, 0);
+  const unnoticed = proven.reduce((sum, { changes = [] }) => sum + changes.filter(({ isNoticed }) => !isNoticed).length, 0);
   const all = proven.reduce((sum, { cases }) => sum + cases, 0);
   lines.push(
     '',
-    `${counted(proven.length, 'subject')}, ${counted(all, 'sample')}: ${failed === 0 ? 'everything as expected' : `${failed} not as expected`}.`,
+    `${counted(proven.length, 'subject')}, ${counted(all, 'sample')}: ${failed === 0 ? 'everything as expected' : `${failed} not as expected`}${unnoticed === 0 ? '' : `, and ${counted(unnoticed, 'change')} noticed by nothing`}.`,
   );
   return `${lines.join('\n')}\n`;
 }

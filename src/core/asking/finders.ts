@@ -164,7 +164,7 @@ function finderOf(
 export function valuesFor({ columns, claims }: Finder, frames: readonly Frame[]): Reads | undefined {
   const values: { [column: string]: unknown } = {};
   for (const [name, column] of columns) {
-    const value = valueOf(column, frames);
+    const value = valueAt(column, frames);
     if (value === UNKNOWN) return undefined;
     if (value === undefined && name !== claims.interval?.from && name !== claims.interval?.to) return undefined;
     values[name] = value;
@@ -174,7 +174,7 @@ export function valuesFor({ columns, claims }: Finder, frames: readonly Frame[])
 
 const UNKNOWN = Symbol('unknown');
 
-function valueOf({ depth, step }: Column, frames: readonly Frame[]): unknown {
+function valueAt({ depth, step }: Column, frames: readonly Frame[]): unknown {
   const held = frames[depth]?.[step.slot];
   if (held === UNSOUND || held === PRESENT || held instanceof Unstored || Array.isArray(held)) return UNKNOWN;
   return held ?? undefined;
@@ -193,7 +193,7 @@ function mayHold({ terms, either = [] }: Terms, columns: ColumnsOf, frames: read
 
 function mayBe({ column: name, is, exactly, than }: TermSpec, columns: ColumnsOf, frames: readonly Frame[]): boolean {
   const column = columns.get(name);
-  const value = column ? valueOf(column, frames) : UNKNOWN;
+  const value = column ? valueAt(column, frames) : UNKNOWN;
   if (value === UNKNOWN || than !== undefined) return true;
   if (is === 'missing') return value === undefined;
   // What is not given may take what the store fills in.

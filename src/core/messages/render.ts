@@ -42,6 +42,11 @@ export function renderMessage(told: Told, locale = DEFAULT_LOCALE): string {
   }
 }
 
+/** The same sentence; throws where a slot is left empty. For proofs. */
+export function renderOrThrow(told: Told, locale: string): string {
+  return sentenceIn(told.info.messages, locale)(told);
+}
+
 /**
  * The sentence as it stands before anything was submitted: what only a submission or the store fills is named instead.
  *

@@ -65,7 +65,7 @@ export function factsOf(plan: FactPlan, rule: Definition, read: Reads, found: Fo
   for (const name of Object.keys(rule.takes)) put(facts, name, takes[name]);
   const own: unknown = rule.facts?.(read, found, takes, at) ?? {};
   const who = `Rule "${rule.id}"`;
-  if (!rule.isOurs && !isPlain(own)) throw notAsked(who, own, 'facts by their names');
+  if (!rule.isOurs && !isPlainObject(own)) throw notAsked(who, own, 'facts by their names');
   for (const [name, value] of Object.entries(own as Facts)) {
     if (!rule.isOurs && !isFact(value)) throw notAsked(who, value, `a text, a number or a flag as the fact "${name}"`);
     put(facts, name, plan.isSecret && !isOpen(rule, name) ? WITHHELD : value);
@@ -75,7 +75,7 @@ export function factsOf(plan: FactPlan, rule: Definition, read: Reads, found: Fo
   return facts;
 }
 
-function isPlain(own: unknown): boolean {
+export function isPlainObject(own: unknown): boolean {
   return typeof own === 'object' && own !== null && [Object.prototype, null].includes(Object.getPrototypeOf(own));
 }
 
