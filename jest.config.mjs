@@ -13,6 +13,7 @@ function ownNames() {
 // The core's tests run a second time with generated code from the first judgement on.
 const sources = {
   testMatch: ['<rootDir>/test/**/*.test.ts'],
+  setupFiles: ['<rootDir>/test/support/seeds.ts'],
   extensionsToTreatAsEsm: ['.ts'],
   transform: { '^.+\\.ts$': ['@swc/jest', { jsc: { target: 'es2022', parser: { syntax: 'typescript' } }, module: { type: 'es6' } }] },
   // Tests and examples use the sources, under the names that an application uses.
@@ -26,7 +27,8 @@ const sources = {
 
 export default {
   // Commands and servers of a busy machine take their time; no test measures it.
-  testTimeout: 60_000,
+  testTimeout: 120_000,
+  maxWorkers: '100%',
   reporters: ['default', '<rootDir>/scripts/skipped-reporter.mjs'],
   projects: [
     sources,

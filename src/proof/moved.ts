@@ -77,7 +77,8 @@ function loosened(expression: RegExp): RegExp[] {
 function shown(value: unknown): string {
   if (value instanceof RegExp) return String(value);
   if (isRelative(value)) return `${value.relative}${value.by === 0 ? '' : `(${value.by})`}`;
-  if (Array.isArray(value)) return `[${value.map((each) => (isUse(each) ? `${each.rule.id}(${Object.values(each.takes).map(shown).join(', ')})` : String(each))).join(', ')}]`;
+  if (Array.isArray(value))
+    return `[${value.map((each) => (isUse(each) ? `${each.rule.id}(${Object.values(each.takes).map(shown).join(', ')})` : String(each))).join(', ')}]`;
   return String(value);
 }
 

@@ -168,7 +168,11 @@ test('rows of any sort are accepted by what they suggest', () => {
       if (/suggests no field/.test(stderr)) return;
       if (status !== 0) throw new Error(`${stdout}${stderr}`);
     }),
-    { numRuns: Number(process.env.JESTRIL_RANDOM ?? 6) },
+    {
+      numRuns: Number(process.env.JESTRIL_RANDOM ?? 4),
+      // Found by others: the shortest text of a number may have an exponent.
+      examples: [[[{ a: 5e-324 }, { a: 1e21, b: 1.5e-7 }]]],
+    },
   );
 });
 

@@ -1,3 +1,4 @@
+import { digitsOf, exactOf } from '../../core/basics/exact.ts';
 import { type KindSpec, UNREADABLE } from '../../core/declared/kind.ts';
 import type { UseSpec } from '../../core/declared/rule.ts';
 import { specOf } from '../../core/kinds/field.ts';
@@ -136,14 +137,20 @@ export class Profile {
   #ranged(value: number, written = String(value)): void {
     this.number.least = Math.min(this.number.least, value);
     this.number.most = Math.max(this.number.most, value);
-    const [, decimals = ''] = written.trim().split('.');
-    this.number.places = Math.max(this.number.places, decimals.length);
+    // The shortest text of a number may have an exponent: 5e-324 has 324 places.
+    this.number.places = Math.max(this.number.places, placesIn(written.trim()));
   }
 
   #sized(size: number): void {
     this.size.least = Math.min(this.size.least, size);
     this.size.most = Math.max(this.size.most, size);
   }
+}
+
+function placesIn(written: string): number {
+  if (!/e/i.test(written)) return (written.split('.')[1] ?? '').length;
+  const exact = exactOf(Number(written));
+  return exact === undefined ? Number.POSITIVE_INFINITY : digitsOf(exact).places;
 }
 
 /** Capital letters as A, small ones as a, digits as 0, and the rest as it stands. */
