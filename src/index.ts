@@ -103,7 +103,9 @@ export { cached } from './core/stored/cached.ts';
 export { type Collection, collection } from './core/stored/collection.ts';
 export type { ClaimedInterval, ClaimStore } from './core/asking/ledger.ts';
 export type { RowOf } from './core/stored/look-up.ts';
-export { both, column, either, exactly, ignoringCase, notAbove, notBelow } from './core/stored/where.ts';
+export { both, column, either, exactly, ignoringCase, inSame, inThis, notAbove, notBelow } from './core/stored/where.ts';
+export type { CalendarUnit } from './core/basics/calendar.ts';
+export { countBy, sumBy } from './core/rules/by-key.ts';
 export type {
   Answer,
   Conflict,
@@ -185,4 +187,4 @@ export type { Bound, KindOfBound } from './core/rules/relative.ts';
 export type { AnyPath, Binding, EntriesRole, MaybeRole, OfKind } from './core/rules/roles.ts';
 export type { ParamsOf } from './core/rules/rule.ts';
 export type { Columns, FoundOf, LookUp, LookUps, OneOf } from './core/stored/look-up.ts';
-export type { Both, Compare, Either, Fixed, FixedColumns, OtherColumn, Where } from './core/stored/where.ts';
+export type { Both, Compare, Either, Fixed, FixedColumns, InCalendar, OtherColumn, Where } from './core/stored/where.ts';

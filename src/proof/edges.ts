@@ -23,8 +23,7 @@ export function edgesOf(plan: Plan, at: Circumstances): Edge[] {
 
 function edgesOfStep(step: FieldStep, at: Circumstances): Edge[] {
   const values = new Map(step.checks.flatMap((check) => valuesFor(step, check, at)).map((value) => [shown(value), value]));
-  if (step.op === 'scalar' && step.kind.is.includes('text') && values.size > 0)
-    for (const blank of ['', ' ']) values.set(shown(blank), blank);
+  if (step.op === 'scalar' && step.kind.isText && values.size > 0) for (const blank of ['', ' ']) values.set(shown(blank), blank);
   return [...values].map(([text, value]) => {
     const isBlank = step.op === 'scalar' && isNeededText(step) && String(value).trim() === '';
     const failed = step.checks.filter((check) => fails(check, value, at)).map(({ use }) => use);

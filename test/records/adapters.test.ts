@@ -160,10 +160,12 @@ describeStores((open, name) => {
     );
     const form = intake('form', { code: text('Code') }, { rules: [watch({ code: 'code' })] });
     for (const { code } of rows) expect((await form.judge({ code }, { records })).outcome).toBe('accepted');
+    // What a column is written with it keeps; SQLite has no places.
+    const [first, second, third] = name === 'SQLite' ? ['38.5', '40', '12'] : ['38.50', '40.00', '12.00'];
     expect(seen).toEqual([
-      { price: '38.5', open: true, since: '2031-05-01', seen: '2031-05-01T09:30:00.250Z', maxLength: 12 },
-      { price: '40', open: false, since: '2030-12-31', seen: '2031-01-01T00:00:00.000Z', maxLength: 15 },
-      { price: '12', open: true, since: '2031-02-28', maxLength: 9 },
+      { price: first, open: true, since: '2031-05-01', seen: '2031-05-01T09:30:00.250Z', maxLength: 12 },
+      { price: second, open: false, since: '2030-12-31', seen: '2031-01-01T00:00:00.000Z', maxLength: 15 },
+      { price: third, open: true, since: '2031-02-28', maxLength: 9 },
     ]);
   });
 

@@ -1,4 +1,4 @@
-import type { Why } from '../basics/verdict.ts';
+import type { Circumstances, Why } from '../basics/verdict.ts';
 import type { LookUpSpec } from '../declared/look-up.ts';
 import type { Found, Reads } from '../declared/rule.ts';
 import type { LookUpPlan } from '../plan/plan.ts';
@@ -26,6 +26,7 @@ export class Inquiry {
     readonly questions: Questions,
     readonly itself: Itself | undefined,
     readonly isTrial: boolean,
+    readonly at: Circumstances,
   ) {
     if (spec.onlyItself && !isOf(spec, itself)) {
       const { name } = spec.collection;
@@ -38,7 +39,7 @@ export class Inquiry {
       return;
     }
     // What is asked with may be absent (`maybe`): then nothing is asked, and nothing is found.
-    this.#cell = questions.want(spec, read, itself, isTrial);
+    this.#cell = questions.want(spec, read, itself, isTrial, at);
     if (!this.#cell) this.#outcome = spec.want === 'sum' ? readSum(spec, null) : spec.want === 'one' ? unasked(spec) : NOTHING[spec.want];
     // The same may have been asked in an earlier round.
     this.advance();
@@ -62,7 +63,7 @@ export class Inquiry {
 
   #all(rows: readonly { readonly [column: string]: unknown }[]): Outcome {
     const { most = 0, collection } = this.spec;
-    if (rows.length > most)
+    if (rows.length > most && !this.spec.order)
       return {
         why: 'too-many-rows',
         cause: new Error(
@@ -100,7 +101,7 @@ export class Inquiry {
       const read = { ...this.read, ...this.#row };
       this.#inner = Object.entries(inner).map(([name, spec]) => ({
         name,
-        inquiry: new Inquiry(spec, read, this.questions, this.itself, this.isTrial),
+        inquiry: new Inquiry(spec, read, this.questions, this.itself, this.isTrial, this.at),
       }));
     }
   }
@@ -155,13 +156,9 @@ export interface Inquiries {
   readonly inquiries: readonly (Inquiry | Cell)[];
 }
 
-function inquire(plans: readonly LookUpPlan[], read: Reads, questions: Questions, itself: Itself | undefined, isTrial: boolean): Inquiries {
-  return { plans, inquiries: plans.map(({ spec }) => inquiryOf(spec, read, questions, itself, isTrial)) };
-}
-
-function inquiryOf(...[spec, read, questions, itself, isTrial]: ConstructorParameters<typeof Inquiry>): Inquiry | Cell {
+function inquiryOf(...[spec, read, questions, itself, isTrial, at]: ConstructorParameters<typeof Inquiry>): Inquiry | Cell {
   const isPlain = (spec.want === 'exists' || spec.want === 'count') && !spec.onlyItself;
-  return (isPlain && questions.want(spec, read, itself, isTrial)) || new Inquiry(spec, read, questions, itself, isTrial);
+  return (isPlain && questions.want(spec, read, itself, isTrial, at)) || new Inquiry(spec, read, questions, itself, isTrial, at);
 }
 
 /** Takes the answers of a round; asks what they lead to. */
@@ -205,8 +202,8 @@ export class Asker {
     this.#questions = questions;
   }
 
-  inquire(lookUps: readonly LookUpPlan[], read: Reads, itself: Itself | undefined, isTrial: boolean): Inquiries {
-    return inquire(lookUps, read, this.#questions, itself, isTrial);
+  inquire(plans: readonly LookUpPlan[], read: Reads, itself: Itself | undefined, isTrial: boolean, at: Circumstances): Inquiries {
+    return { plans, inquiries: plans.map(({ spec }) => inquiryOf(spec, read, this.#questions, itself, isTrial, at)) };
   }
 
   advance(inquiries: Inquiries): void {

@@ -1,4 +1,6 @@
-import type { Scalar } from '../basics/verdict.ts';
+import { stretchOf } from '../basics/calendar.ts';
+import type { Day } from '../basics/days.ts';
+import type { Circumstances, Scalar } from '../basics/verdict.ts';
 import type { CollectionSpec, LookUpSpec } from '../declared/look-up.ts';
 import type { Reads } from '../declared/rule.ts';
 import type { Answer, Question, Records, Scope, StoredRow } from '../stored/records.ts';
@@ -56,12 +58,12 @@ export class Questions {
   }
 
   /** The cell that will hold the answer, one for all who ask the same; `undefined` where there is nothing to ask with. */
-  want(spec: LookUpSpec, read: Reads, itself: Itself | undefined, isTrial: boolean): Cell | undefined {
+  want(spec: LookUpSpec, read: Reads, itself: Itself | undefined, isTrial: boolean, at: Circumstances): Cell | undefined {
     // A record of one collection is none of another, though their keys may be called alike.
     const isExcept = spec.exceptItself && isOf(spec, itself);
     const shape = shapeOf(spec, isExcept, read);
     if (!shape) return undefined;
-    const key = this.#keyOf(shape.sources, read, itself);
+    const key = this.#keyOf(shape.sources, read, itself, at);
     const [only] = key;
     // A text that could be the JSON of another key goes the long way.
     const keyText = key.length === 1 && typeof only === 'string' && !only.startsWith('[') ? only : JSON.stringify(key);
@@ -71,13 +73,15 @@ export class Questions {
     return this.#draft(shape, keyText, key, isTrial);
   }
 
-  #keyOf(sources: readonly Source[], read: Reads, itself: Itself | undefined): QuestionKey {
+  #keyOf(sources: readonly Source[], read: Reads, itself: Itself | undefined, at: Circumstances): QuestionKey {
     const [first] = sources;
     if (first?.from === 'role' && sources.length === 1) return [read[first.name] as QuestionKey[number]];
-    return sources.map((source) => (source.from === 'rule' ? source.value : this.#valueOf(source, read, itself)) as QuestionKey[number]);
+    const askedWith = (source: Source) =>
+      source.from === 'rule' ? source.value : source.from === 'calendar' ? edgeOf(source, read, at) : this.#valueOf(source, read, itself);
+    return sources.map((source) => askedWith(source) as QuestionKey[number]);
   }
 
-  #valueOf({ from, name }: Exclude<Source, { readonly from: 'rule' }>, read: Reads, itself: Itself | undefined): unknown {
+  #valueOf({ from, name }: Exclude<Source, { readonly from: 'rule' | 'calendar' }>, read: Reads, itself: Itself | undefined): unknown {
     return from === 'role' ? read[name] : from === 'scope' ? this.#scope[name] : itself?.key[name];
   }
 
@@ -110,6 +114,13 @@ export class Questions {
         : Promise.all([askAll(counting, records, limit), askAll(trials, records, limit)]));
     else await askAll(trials, records, limit);
   }
+}
+
+/** Where a stretch of the calendar begins, or ends; of a column of moments, as the intake's zone has it. */
+function edgeOf({ term, isMoment }: Extract<Source, { readonly from: 'calendar' }>, read: Reads, at: Circumstances): string {
+  const { unit, edge } = term.calendar as NonNullable<LookUpSpec['terms'][number]['calendar']>;
+  const day = stretchOf(unit, term.role === undefined ? at.today : (read[term.role] as Day))[edge];
+  return isMoment ? at.startOf(day) : day;
 }
 
 async function askAll(drafts: readonly QuestionDraft[], records: Records, limit: TimeLimit): Promise<void> {

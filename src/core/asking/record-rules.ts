@@ -122,7 +122,7 @@ export class RecordRules {
 
   #inquire({ isTrial }: UsePlan, lookUps: readonly LookUpPlan[], read: Reads): Inquiries {
     const { asker } = this.#shared;
-    return asker ? asker.inquire(lookUps, read, this.#itself, isTrial) : { plans: lookUps, inquiries: [] };
+    return asker ? asker.inquire(lookUps, read, this.#itself, isTrial, this.#run.at) : { plans: lookUps, inquiries: [] };
   }
 
   /** Takes the answers of a round; asks what they lead to. */

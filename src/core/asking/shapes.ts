@@ -1,5 +1,5 @@
 import type { Scalar } from '../basics/verdict.ts';
-import type { CollectionSpec, Groups, LookUpSpec, Terms } from '../declared/look-up.ts';
+import type { CollectionSpec, Groups, LookUpSpec, TermSpec, Terms } from '../declared/look-up.ts';
 import type { Reads } from '../declared/rule.ts';
 import type { Question, Term } from '../stored/records.ts';
 
@@ -12,6 +12,7 @@ export interface Ground extends Pick<Question, 'terms' | 'either' | 'want' | 'mo
 
 /** Where the value of a term comes from: a role, the rule itself, the scope of the records, or the key of the record judged again. */
 export type Source =
+  | { readonly from: 'calendar'; readonly term: TermSpec; readonly isMoment: boolean }
   | { readonly from: 'role' | 'scope' | 'itself'; readonly name: string }
   | { readonly from: 'rule'; readonly value: Exclude<Scalar, null> };
 
@@ -86,17 +87,24 @@ function makeShape(spec: LookUpSpec, asked: Terms, isExcept: boolean): Shape {
   };
   for (const part of [asked, collection.only]) {
     const before = terms.length;
-    for (const { column, is, role, exactly, than, orMissing } of part.terms)
+    for (const term of part.terms) {
+      const { column, is, role, exactly, than, orMissing, calendar } = term;
+      const isMoment = collection.columns[column]?.spec.name === 'moment';
       add(
         {
           column,
           is,
           ...(than !== undefined && { than }),
           ...(orMissing && { orMissing }),
-          ...(role === undefined && { isFixed: true }),
+          ...(role === undefined && !calendar && { isFixed: true }),
         },
-        role === undefined ? { from: 'rule', value: exactly ?? true } : { from: 'role', name: role },
+        calendar
+          ? { from: 'calendar', term, isMoment }
+          : role === undefined
+            ? { from: 'rule', value: exactly ?? true }
+            : { from: 'role', name: role },
       );
+    }
     groups.push(...(part.either ?? []).map((lists) => lists.map((list) => list.map((index) => before + index))));
   }
   if (spec.onlyItself) for (const column of collection.key) add({ column, is: 'equal' }, { from: 'itself', name: column });
@@ -108,7 +116,7 @@ function makeShape(spec: LookUpSpec, asked: Terms, isExcept: boolean): Shape {
   }
   const { want, order } = wantOf(spec);
   // One row more than wanted tells whether there are more.
-  const most = spec.want === 'all' ? (spec.most as number) + 1 : order ? 1 : want === 'rows' ? 2 : undefined;
+  const most = spec.want === 'all' ? (spec.most as number) + (order ? 0 : 1) : order ? 1 : want === 'rows' ? 2 : undefined;
   const ground: Ground = {
     collection,
     terms,
@@ -127,7 +135,7 @@ function wantOf({ want, order, collection }: LookUpSpec): Pick<Ground, 'want' | 
   if (want === 'count' || want === 'exists' || want === 'sum') return { want };
   if (!order) return { want: 'rows' };
   // Of rows that are alike in the order, the key tells which one comes first.
-  const byKey = want === 'first' ? collection.key.map((column) => ({ column, from: 'lowest' }) as const) : [];
+  const byKey = want === 'first' || want === 'all' ? collection.key.map((column) => ({ column, from: 'lowest' }) as const) : [];
   return { want: 'rows', order: [order, ...byKey] };
 }
 

@@ -16,18 +16,19 @@ export interface NoAnswer {
 export function readSum({ collection, columns }: LookUpSpec, sum: unknown): { readonly value: unknown } | NoAnswer {
   const [column = ''] = columns;
   const { spec } = collection.columns[column] as CollectionSpec['columns'][string];
-  return readStored(collection, column, spec, sum ?? 0, 'The sum of');
+  return readStored(collection, column, spec, spec.stored, sum ?? 0, 'The sum of');
 }
 
 function readStored(
   { name }: CollectionSpec,
   column: string,
   kind: KindSpec,
+  reads: KindSpec['stored'],
   raw: unknown,
   what: string,
 ): { readonly value: unknown } | NoAnswer {
   try {
-    const value = (kind.found ?? kind.stored)(raw);
+    const value = reads(raw);
     if (value !== UNREADABLE) return { value };
   } catch (cause) {
     return { why: 'fault', cause };
@@ -42,7 +43,7 @@ export function readRow(spec: LookUpSpec, row: StoredRow): { readonly row: { rea
     const role = spec.collection.columns[column] as LookUpSpec['collection']['columns'][string];
     const raw = row[column];
     if ((raw === null || raw === undefined) && role.maybe) continue;
-    const value = readStored(spec.collection, column, role.spec, raw, 'A stored value of');
+    const value = readStored(spec.collection, column, role.spec, role.spec.found ?? role.spec.stored, raw, 'A stored value of');
     if ('why' in value) return value;
     read[column] = value.value;
   }

@@ -1,4 +1,5 @@
 import type { Day } from './days.ts';
+import type { Moment } from './moments.ts';
 
 /** A value that has no members. */
 export type Scalar = string | number | boolean | null;
@@ -115,6 +116,8 @@ export interface Circumstances {
   readonly signal: AbortSignal;
   /** The day of a moment in the intake's time zone. */
   dayOf(moment: string): Day;
+  /** The moment at which a day begins in the intake's time zone. */
+  startOf(day: Day): Moment;
 }
 
 /** Whether a finding rejects, or is told only. */

@@ -96,14 +96,17 @@ function bindEntries(
     const path = (paths as { [role: string]: string })[inner] ?? say(`${who(inner)} is bound to no field.`);
     const target = targetOf(ground.layout, ground.intake, prefix + path, who(inner));
     checkKind(ground, who(inner), role, target);
-    if (target.lists.length <= scope.length || scope.some((list, depth) => target.lists[depth] !== list))
-      say(`${who(inner)} is bound to "${path}", which is not inside a list.`);
+    if (target.lists.length === 0) say(`${who(inner)} is bound to "${path}", which is not inside a list.`);
+    if (scope.some((list, depth) => depth < target.lists.length && target.lists[depth] !== list))
+      say(`${who(inner)} is bound to "${path}", and the rule reads each entry of "${scope[0]?.place.path}", which is another list.`);
     if (lists && (lists.length !== target.lists.length || lists.some((list, depth) => target.lists[depth] !== list)))
       say(`the roles of "${name}" of rule "${id}" are bound to different lists.`);
     lists = target.lists;
     return roleAt(inner, role, target);
   });
-  const walked = (lists as readonly ListStep[]).slice(scope.length);
+  // Bound to a list whose entries the rule is evaluated on: all entries of the list in which the one at hand stands.
+  const all = lists as readonly ListStep[];
+  const walked = all.slice(Math.min(scope.length, all.length - 1));
   const outer = walked[0] as ListStep;
   const home = targetOf(ground.layout, ground.intake, outer.place.path, `role "${name}" of rule "${id}"`);
   return { ...roleAt(name, spec, home), entry: { lists: walked, roles } };

@@ -240,6 +240,10 @@ class Compiler {
   }
 
   #noteLookUp(lookUp: LookUpSpec): void {
+    if (lookUp.terms.some(({ calendar }) => calendar) && this.#of.zone === undefined)
+      fault(
+        `Intake "${this.#of.name}": a look-up in ${lookUp.collection.name} asks about the calendar, and the intake has no time zone; add one, such as zone: 'Europe/Oslo'.`,
+      );
     this.#noteCollection(lookUp.collection);
     for (const inner of Object.values(lookUp.inner)) this.#noteLookUp(inner);
   }

@@ -40,4 +40,5 @@ const NO_CLOCK: Circumstances = {
     return noClock();
   },
   dayOf: noClock,
+  startOf: noClock,
 };

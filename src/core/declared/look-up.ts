@@ -1,3 +1,4 @@
+import type { CalendarUnit } from '../basics/calendar.ts';
 import type { Scalar } from '../basics/verdict.ts';
 import type { RoleSpec } from './kind.ts';
 
@@ -14,9 +15,9 @@ export interface LookUpSpec extends Terms {
   readonly collection: CollectionSpec;
   readonly columns: readonly string[];
   readonly want: 'one' | 'oneOrNone' | 'all' | 'first' | 'count' | 'exists' | 'sum' | 'highest' | 'lowest';
-  /** Of `first`, `highest` and `lowest`. */
+  /** Of `first`, `highest` and `lowest`; of `all`, where only the first rows are wanted. */
   readonly order?: OrderSpec;
-  /** Of `all`: rows at most. */
+  /** Of `all`: rows at most. More are no answer, unless there is an order. */
   readonly most?: number;
   readonly exceptItself: boolean;
   /** It asks for the record that is judged again, and for no other. */
@@ -48,6 +49,8 @@ export interface TermSpec {
   /** The role (or, in a nested look-up, the parent's column) compared with. */
   readonly role?: string;
   readonly exactly?: Exclude<Scalar, null>;
+  /** Where a stretch of the calendar begins, or the next one: of that of its role, a day, or of that of now. */
+  readonly calendar?: { readonly unit: CalendarUnit; readonly edge: 'from' | 'until' };
   /** Another column of the same row is what it is compared with. */
   readonly than?: string;
   /** A row that holds nothing in the column matches too. */

@@ -56,6 +56,8 @@ function withOptions(given: ChoiceOptions<Option>): KindSpec<Option> {
   const pick = (raw: unknown) => (known.has(raw as Option) ? (raw as Option) : UNREADABLE);
   return {
     ...anyOption,
+    // Options that are all texts fit the roles and columns of texts.
+    ...(options.every((option) => typeof option === 'string') && { is: ['choice', 'text'] }),
     json: pick,
     examples: () => options,
     schema: { schema: { enum: options } },
@@ -67,11 +69,12 @@ function withOptions(given: ChoiceOptions<Option>): KindSpec<Option> {
 }
 
 export interface ChoiceKind extends Kind<'choice', string | number> {
+  <const O extends string>(label: string, options: ChoiceOptions<O>, ...steps: Step<'choice'>[]): Field<'choice' | 'text', O>;
   <const O extends Option>(label: string, options: ChoiceOptions<O>, ...steps: Step<'choice'>[]): Field<'choice', O>;
 }
 
 /**
- * One of the texts or numbers listed, exactly as they are written.
+ * One of the texts or numbers listed, exactly as they are written. Where all are texts, it fits the roles and columns of texts.
  *
  * @law One of the texts or numbers listed, of a `labelled` list, or of a TypeScript enum.
  * @example choice('Shore power', labelled([['16A', '16 ampere'], ['32A', '32 ampere']]))

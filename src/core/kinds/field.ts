@@ -42,7 +42,7 @@ class FieldNode {
     return this.#with({ presence: { empty: true } });
   }
   blankAllowed(): FieldNode {
-    if (!this.spec.kind.is.includes('text')) fault(`"${this.label}" is ${this.spec.kind.name}; only text can be allowed to be blank.`);
+    if (!this.spec.kind.isText) fault(`"${this.label}" is ${this.spec.kind.name}; only text can be allowed to be blank.`);
     return this.#with({ blankAllowed: true });
   }
   blankRowsDropped(): FieldNode {

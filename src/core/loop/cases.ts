@@ -131,7 +131,7 @@ function explainLeftOut(run: Run, { use, frames, indexes }: Case): void {
     if (lacking.length === 0 || !role) continue;
     const pointers = lacking
       .slice(0, MOST_EXPLAINED)
-      .map(({ keys }) => shownPointer({ place: role.place, indexes: [...indexes, ...keys] }));
+      .map(({ keys }) => shownPointer({ place: role.place, indexes: [...indexes.slice(0, depth), ...keys] }));
     run.explain(use, stepOf(use), 'skipped', 'entries-left-out', pointers);
   }
 }
@@ -226,6 +226,6 @@ function entrySpots({ use, frames, indexes }: Case, index: unknown): Spot[] {
       throw typeof index === 'number'
         ? new RangeError(`Rule "${use.rule}" gave ${index} as the index of an entry that fails.`)
         : notAsked(`Rule "${use.rule}"`, index, 'the index of an entry that fails');
-    return roles.map(({ place }) => ({ place, indexes: [...indexes, ...entry.keys] }));
+    return roles.map(({ place }) => ({ place, indexes: [...indexes.slice(0, role.depth), ...entry.keys] }));
   });
 }

@@ -76,12 +76,16 @@ function checkLookUp(id: string, name: string, lookUp: LookUpSpec, roles: RoleSp
       if (other.spec.name !== column.spec.name)
         say(`column "${term.column}" is ${column.spec.name}, column "${term.than}" is ${other.spec.name}.`);
     }
+    if (term.calendar && column.spec.name !== 'day' && column.spec.name !== 'moment')
+      say(`column "${term.column}" is ${column.spec.name}; only a day or a moment lies in a stretch of the calendar.`);
     if (term.role === undefined) continue;
     const role =
       roles[term.role] ??
       say(`"${term.role}" is neither a role nor a column of the record it starts from; ${nearest(term.role, Object.keys(roles))}`);
     if (role.entry) say(`"${term.role}" reads all entries of a list; a look-up takes one value. Bind a plain role to each entry instead.`);
-    if (!fits(column, role.spec) && !fits(role, column.spec)) {
+    if (term.calendar) {
+      if (!role.spec.is.includes('day')) say(`a stretch of the calendar is that of a day, and role "${term.role}" is ${role.spec.name}.`);
+    } else if (!fits(column, role.spec) && !fits(role, column.spec)) {
       say(`column "${term.column}" is ${column.spec.name}, role "${term.role}" is ${role.spec.name}.`);
     }
   }

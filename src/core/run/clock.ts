@@ -1,6 +1,7 @@
 import type { Day } from '../basics/days.ts';
 import { dayIn } from '../basics/days.ts';
 import { fault } from '../basics/fault.ts';
+import { type Moment, withOffset } from '../basics/moments.ts';
 import type { Circumstances } from '../basics/verdict.ts';
 import type { Settings } from './settings.ts';
 
@@ -38,6 +39,13 @@ export class Now implements Circumstances {
       zone ?? fault("A rule asks for the day of a moment, and the intake has no time zone; add one, such as zone: 'Europe/Oslo'."),
       new Date(moment),
     );
+  }
+  startOf(day: Day): Moment {
+    const { zone } = this.#settings;
+    return withOffset(
+      `${day}T00:00`,
+      zone ?? fault("A rule asks when a day begins, and the intake has no time zone; add one, such as zone: 'Europe/Oslo'."),
+    ) as Moment;
   }
   get signal() {
     this.#signal ??= new AbortController().signal;

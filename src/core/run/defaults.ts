@@ -38,5 +38,5 @@ export function typedDefault(step: FieldStep, raw: unknown): unknown {
   let value: unknown = step.kind.json(raw);
   if (value === UNREADABLE) return value;
   for (const { apply } of step.cleans) value = apply(value) ?? UNREADABLE;
-  return step.kind.is.includes('text') && !step.blankAllowed && isBlank(value as string) ? UNREADABLE : value;
+  return step.kind.isText && !step.blankAllowed && isBlank(value as string) ? UNREADABLE : value;
 }

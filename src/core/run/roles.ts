@@ -70,13 +70,22 @@ function readEntries(run: Run, role: RolePlan, frame: Frame): unknown {
     addEngineFinding(run, 'too-many', [place], { facts: { most: run.budget }, says: tooMuchWork, entry: 'too-many/work' });
     return TOO_MANY;
   }
+  // Where each entry is handed all of its list, they are read once.
+  const known = run.read;
+  if (known?.role === role && known.frame === frame) return known.entries;
+  const entries = entriesRead(roles, level);
+  run.read = { role, frame, entries };
+  return entries;
+}
+
+function entriesRead(roles: readonly RolePlan[], level: readonly Frame[]): readonly Reads[] | typeof UNSOUND | Unstored {
   const entries: Reads[] = [];
   for (const inside of level) {
     const entry = readEntry(roles, inside);
     if (entry === UNSOUND || entry instanceof Unstored) return entry;
-    if (entry !== undefined) entries.push(entry as Reads);
+    if (entry !== undefined) entries.push(Object.freeze(entry) as Reads);
   }
-  return entries;
+  return Object.freeze(entries);
 }
 
 /** What the roles read of one entry; `undefined` when it lacks what one of them needs. */

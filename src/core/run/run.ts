@@ -1,5 +1,5 @@
 import type { Finding, Severity, TraceLine, Verdict, Why } from '../basics/verdict.ts';
-import type { Frame, Plan, UseInfo } from '../plan/plan.ts';
+import type { Frame, Plan, RolePlan, UseInfo } from '../plan/plan.ts';
 import type { Amending } from './amending.ts';
 import { Now } from './clock.ts';
 import type { Failure, Open, Spot, Tried } from './failures.ts';
@@ -40,6 +40,8 @@ export class Run {
   readonly code: Code | undefined;
   /** Of uses on trial: they decide nothing. */
   tried: Tried[] | undefined = undefined;
+  /** The entries that were read last, for a rule that is evaluated on each of them. */
+  read: { readonly role: RolePlan; readonly frame: Frame; readonly entries: unknown } | undefined = undefined;
   /** What is settled once it is known what became of an earlier row. */
   behind: Behind[] | undefined = undefined;
   /** Values are only read into frames; presence and value rules come later. */

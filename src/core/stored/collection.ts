@@ -55,6 +55,15 @@ export interface Collection<in out C extends Columns, out Key extends keyof C> {
     columns: readonly N[],
     order: FirstBy<C> & MoreOfMany,
   ): LookUp<R, Pick<RowOf<C>, N> | undefined>;
+  /**
+   * The first rows in an order, so many at most: `firstRows({ owner: 'owner' }, ['hash'], { highest: 'at', most: 5 })` are the last five.
+   * Rows that hold nothing in the column of the order do not count.
+   */
+  firstRows<R extends Roles, const N extends keyof C>(
+    where: Where<C, R>,
+    columns: readonly N[],
+    order: FirstBy<C> & MoreOfMany & { readonly most: number },
+  ): LookUp<R, readonly Pick<RowOf<C>, N>[]>;
   /** The sum of a column over the rows that match: 0 for none, and exact for a column that is. Rows that hold nothing add nothing. */
   sum<R extends Roles, const N extends ColumnsOf<C, Summed>>(
     where: Where<C, R>,
@@ -78,6 +87,8 @@ export interface Collection<in out C extends Columns, out Key extends keyof C> {
   /** Whether any row matches. */
   exists<R extends Roles>(where: Where<C, R>, more?: MoreOfMany): LookUp<R, boolean>;
 }
+
+type LooseOrder = { readonly highest?: string; readonly lowest?: string } & MoreOfAll;
 
 type FirstBy<C extends Columns> =
   | { readonly highest: ColumnsOf<C, Ordered>; readonly lowest?: never }
@@ -144,6 +155,13 @@ export const collection = <const C extends Columns, const K extends keyof C>(
   };
   const mostOf = ({ most = 1000 }: MoreOfAll) =>
     Number.isSafeInteger(most) && most > 0 ? most : fault(`Look-up in ${name}: most ${most} is not a number of rows.`);
+  const orderOf = (method: string, { highest, lowest }: LooseOrder): OrderSpec => {
+    const column = highest ?? lowest;
+    if (column === undefined || (highest !== undefined && lowest !== undefined))
+      fault(`Collection "${name}": ${method} needs an order, { highest: 'column' } or { lowest: 'column' }.`);
+    kindAmong(column, ORDERED, 'has no order that every store agrees on');
+    return { column, from: lowest === undefined ? 'highest' : 'lowest' };
+  };
   const end = (from: OrderSpec['from']) => (where: object, column: string, more?: MoreOfMany) => {
     kindAmong(column, ORDERED, `has no ${from} value that every store agrees on`);
     return lookUp(from, where, { columns: [column], order: { column, from }, ...many(more) });
@@ -158,16 +176,19 @@ export const collection = <const C extends Columns, const K extends keyof C>(
     oneOrNone: (where: object, columns: readonly string[]) => lookUp('oneOrNone', where, { columns }),
     all: (where: object, columns: readonly string[], more: MoreOfAll = {}) =>
       lookUp('all', where, { columns, most: mostOf(more), ...many(more, ['exceptItself', 'most']) }),
-    first: (
-      where: object,
-      columns: readonly string[],
-      { highest, lowest, ...more }: { highest?: string; lowest?: string } & MoreOfMany = {},
-    ) => {
-      const column = highest ?? lowest;
-      if (column === undefined || (highest !== undefined && lowest !== undefined))
-        fault(`Collection "${name}": first needs an order, { highest: 'column' } or { lowest: 'column' }.`);
-      kindAmong(column, ORDERED, 'has no order that every store agrees on');
-      return lookUp('first', where, { columns, order: { column, from: lowest === undefined ? 'highest' : 'lowest' }, ...many(more) });
+    first: (where: object, columns: readonly string[], order: LooseOrder = {}) => {
+      const { highest: _highest, lowest: _lowest, ...more } = order;
+      return lookUp('first', where, { columns, order: orderOf('first', order), ...many(more) });
+    },
+    firstRows: (where: object, columns: readonly string[], order: LooseOrder = {}) => {
+      const { highest: _highest, lowest: _lowest, ...more } = order;
+      if (order.most === undefined) fault(`Collection "${name}": firstRows needs most, the number of rows.`);
+      return lookUp('all', where, {
+        columns,
+        order: orderOf('firstRows', order),
+        most: mostOf(order),
+        ...many(more, ['exceptItself', 'most']),
+      });
     },
     sum: (where: object, column: string, more?: MoreOfMany) => {
       kindAmong(column, NUMBERS, 'cannot be summed up');

@@ -1,6 +1,8 @@
+import { CALENDAR_UNITS, type CalendarUnit } from '../basics/calendar.ts';
 import { fault } from '../basics/fault.ts';
 import type { Scalar } from '../basics/verdict.ts';
 import type { ValueOf } from '../declared/field.ts';
+import type { Kind } from '../declared/kind.ts';
 import type { Comparison, TermSpec, Terms } from '../declared/look-up.ts';
 import type { Columns } from './look-up.ts';
 
@@ -30,6 +32,19 @@ export interface OtherColumn<out N> {
 }
 /** Another column of the same row instead of a role: `{ due: above(column('paid')) }`. A row in which it holds nothing does not match. */
 export const column = <const N extends string>(name: N): OtherColumn<N> => ({ column: name });
+
+/** A stretch of the calendar where a role's name could stand. */
+export interface InCalendar<out P> {
+  readonly calendar: CalendarUnit;
+  readonly of: P;
+}
+/**
+ * The column lies in this day, week (from Monday), month or year, of the moment of the judgement, in the intake's time zone:
+ * `bookings.count({ owner: 'owner', arrives: inThis('month') })`. For columns that are a day or a moment.
+ */
+export const inThis = (unit: CalendarUnit): InCalendar<undefined> => ({ calendar: unit, of: undefined });
+/** The same of the stretch in which the value of a role lies, which is a day: `inSame('month', 'arrives')`. */
+export const inSame = <const P extends string>(unit: CalendarUnit, role: P): InCalendar<P> => ({ calendar: unit, of: role });
 
 class Combined<out T> {
   /** @param how whether all parts hold, or any */
@@ -71,8 +86,12 @@ export const exactly: Exactly = (value: unknown, ...others: unknown[]) =>
 type RolesFor<R, T, U> = { [P in keyof R]: [ValueOf<R[P]>] extends [T | U] ? P : never }[keyof R];
 type ColumnsLike<C extends Columns, T> = { [N in keyof C]: [ValueOf<C[N]>] extends [T | undefined] ? N : never }[keyof C];
 type AskedWith<C extends Columns, R, T, U> = (RolesFor<R, T, U> & string) | Fixed<T> | OtherColumn<ColumnsLike<C, T>>;
+type DaysOf<R, U> = {
+  [P in keyof R]: R[P] extends Kind<'day', unknown> ? ([ValueOf<R[P]>] extends [string | U] ? P : never) : never;
+}[keyof R];
 type Compared<C extends Columns, R, T, U> =
   | AskedWith<C, R, T, U>
+  | InCalendar<undefined | (DaysOf<R, U> & string)>
   | Fixed<null>
   | Compare<AskedWith<C, R, T, U>>
   | Both<Compared<C, R, T, U>>
@@ -117,12 +136,25 @@ function columnFormula(name: string, asked: unknown): Formula {
   const isCompare = typeof asked === 'object' && asked !== null && 'op' in asked;
   const against: unknown = isCompare ? (asked as Compare<unknown>).than : asked;
   const is: Comparison = isCompare ? (asked as Compare<unknown>).op : 'equal';
+  if (typeof asked === 'object' && asked !== null && 'calendar' in asked) return inStretch(name, asked as InCalendar<string | undefined>);
   if (typeof against === 'string') return { column: name, is, role: against };
   if (typeof against !== 'object' || against === null || !('exactly' in against || 'column' in against))
     fault(`A look-up compares "${name}" with ${JSON.stringify(against)}; name a role, or use exactly(…) or column(…).`);
   if ('column' in against) return { column: name, is, than: (against as OtherColumn<string>).column };
   const value = (against as Fixed<Scalar>).exactly;
   return value === null ? { column: name, is: 'missing', exactly: true } : { column: name, is, exactly: value };
+}
+
+/** Not before it begins, and before the next one does. */
+function inStretch(column: string, { calendar: unit, of }: InCalendar<string | undefined>): Formula {
+  if (!CALENDAR_UNITS.includes(unit)) fault(`A look-up compares "${column}" with the calendar; there are: ${CALENDAR_UNITS.join(', ')}.`);
+  const bound = (is: Comparison, edge: 'from' | 'until'): TermSpec => ({
+    column,
+    is,
+    calendar: { unit, edge },
+    ...(of !== undefined && { role: of }),
+  });
+  return { how: 'both', of: [bound('notBelow', 'from'), bound('below', 'until')] };
 }
 
 function combined({ how, parts }: Combined<unknown>, read: (part: unknown) => Formula): Formula {
