@@ -9,6 +9,9 @@ export const UNITS = ['a', 'b', 'c', 'ab', 'ba', 'aab', 'abc', 'bb', 'acb'];
 /** More steps than any linear expression of the tests takes on their texts. */
 const MOST = 400_000;
 
+/** What is looked at behind is short. */
+const LONGEST = 64;
+
 class TooMany extends Error {}
 
 /** Steps until the expression has matched or failed at every place where it is tried; at most `MOST`. */
@@ -54,7 +57,12 @@ function match(node: Node, text: string, place: number, counter: { steps: number
     case 'edge':
       return isWord(text, place - 1) !== isWord(text, place) && next(place);
     case 'ahead':
-      return match(node.of, text, place, counter, () => true) && next(place);
+      return match(node.of, text, place, counter, () => true) !== node.isNot && next(place);
+    case 'behind': {
+      const isBefore = (from: number): boolean =>
+        from >= 0 && (match(node.of, text, from, counter, (to) => to === place) || (place - from < LONGEST && isBefore(from - 1)));
+      return isBefore(place) !== node.isNot && next(place);
+    }
   }
 }
 

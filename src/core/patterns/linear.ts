@@ -36,12 +36,13 @@ export function whyNotLinear(expression: RegExp): string | undefined {
 
 function prove(expression: RegExp): string | undefined {
   try {
-    const node = parsePattern(expression);
+    const { node, looks } = withoutShortLooks(parsePattern(expression));
     const { body, ahead } = withoutAhead(node);
     for (const looked of ahead) checkAnchored(looked);
     const { length, ways } = measure(body);
     const isOnce = isAnchored(body);
-    if (length * ways <= (isOnce ? MOST_STEPS : MOST_STEPS_A_PLACE)) return undefined;
+    // At every step there may be as much to look at.
+    if (length * ways * (1 + looks) <= (isOnce ? MOST_STEPS : MOST_STEPS_A_PLACE)) return undefined;
     if (!isOnce && length > MOST_STEPS_A_PLACE) return 'it does not begin with ^, and so is tried at every place of the text';
     if (!isOnce) return 'it does not begin with ^, and one try may take many steps';
     if (hasInnerStart(body)) return 'a ^ stands inside it';
@@ -53,6 +54,27 @@ function prove(expression: RegExp): string | undefined {
   }
 }
 
+/** Steps of looking ahead or behind at one place. */
+const MOST_LOOKED = 64;
+
+/** What is looked at over so short a length that it takes few steps wherever it stands, is left out; and the steps that all of it takes. */
+function withoutShortLooks(node: Node): { readonly node: Node; readonly looks: number } {
+  let looks = 0;
+  const rest = (part: Node): Node => {
+    if (part.type === 'ahead' || part.type === 'behind') {
+      const of = rest(part.of);
+      const { length, ways } = measure(of);
+      const steps = (length + 1) * ways;
+      if (looksAround(of) || steps > MOST_LOOKED) return { ...part, of };
+      looks += steps;
+      return { type: 'edge' };
+    }
+    if (part.type === 'repeat') return { ...part, of: rest(part.of) };
+    return 'parts' in part ? { ...part, parts: part.parts.map(rest) } : part;
+  };
+  return { node: rest(node), looks };
+}
+
 /** Looking ahead is done once where the pattern begins, and again for every way anywhere else. */
 function withoutAhead(node: Node): { readonly body: Node; readonly ahead: readonly Node[] } {
   const parts = node.type === 'sequence' ? node.parts : [node];
@@ -62,14 +84,14 @@ function withoutAhead(node: Node): { readonly body: Node; readonly ahead: readon
   if (ahead.length > 0 && parts[0]?.type !== 'start') throw new Unshown('looking ahead where no ^ stands before');
   const kept = parts.filter((part, index) => index >= first || part.type !== 'ahead');
   const body: Node = node.type === 'sequence' ? { type: 'sequence', parts: kept } : node;
-  for (const part of [...ahead, body]) if (looksAhead(part)) throw new Unshown('looking ahead inside it');
+  for (const part of [...ahead, body]) if (looksAround(part)) throw new Unshown('looking far ahead or behind inside it');
   return { body, ahead };
 }
 
-function looksAhead(node: Node): boolean {
-  if (node.type === 'ahead') return true;
-  if (node.type === 'repeat') return looksAhead(node.of);
-  return 'parts' in node && node.parts.some(looksAhead);
+function looksAround(node: Node): boolean {
+  if (node.type === 'ahead' || node.type === 'behind') return true;
+  if (node.type === 'repeat') return looksAround(node.of);
+  return 'parts' in node && node.parts.some(looksAround);
 }
 
 /** The longest text that a node matches, and in how many ways at most it may be walked through. */
@@ -160,7 +182,7 @@ function openWays(node: Node, follow: CharacterSet, copies: Copies): number {
     case 'either': {
       const ways = node.parts.map((part) => openWays(part, follow, copies));
       const firsts = node.parts.map((part) => (canBeEmpty(part) ? unionOf(firstOf(part), follow) : firstOf(part)));
-      return isDecided(firsts) ? Math.max(...ways) : sum(ways);
+      return waysTogether(firsts, ways);
     }
     case 'repeat': {
       const { of, min, max } = node;
@@ -175,6 +197,13 @@ function openWays(node: Node, follow: CharacterSet, copies: Copies): number {
     default:
       return 1;
   }
+}
+
+/** The most ways that one next character leaves open. */
+function waysTogether(firsts: readonly CharacterSet[], ways: readonly number[]): number {
+  const points = [...new Set(firsts.flatMap((first) => first.map(([from]) => from)))];
+  const isIn = (first: CharacterSet, point: number) => first.some(([from, to]) => from <= point && point <= to);
+  return Math.max(...ways, ...points.map((point) => sum(ways.filter((_, index) => isIn(firsts[index] as CharacterSet, point)))));
 }
 
 function isDecided(firsts: readonly CharacterSet[]): boolean {

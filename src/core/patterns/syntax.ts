@@ -10,8 +10,8 @@ export type Node =
   | { readonly type: 'either'; readonly parts: readonly Node[] }
   | { readonly type: 'repeat'; readonly of: Node; readonly min: number; readonly max: number }
   | { readonly type: 'start' | 'end' | 'edge' }
-  /** Looks at what comes next, and takes none of it. */
-  | { readonly type: 'ahead'; readonly of: Node };
+  /** Looks at what comes next, or at what came before, and takes none of it. */
+  | { readonly type: 'ahead' | 'behind'; readonly of: Node; readonly isNot: boolean };
 
 /** What linear time cannot be shown for, in words. */
 export class Unshown extends Error {}
@@ -94,8 +94,8 @@ class Reader {
     const { kind } = assertion;
     if (kind === 'start' || kind === 'end') return { type: kind };
     if (kind === 'word') return { type: 'edge' };
-    if (kind !== 'lookahead') throw new Unshown('looking behind');
-    return { type: 'ahead', of: this.either((assertion as AST.LookaheadAssertion).alternatives) };
+    const { negate, alternatives } = assertion as AST.LookaroundAssertion;
+    return { type: kind === 'lookahead' ? 'ahead' : 'behind', of: this.either(alternatives), isNot: negate };
   }
 
   #characters(set: CharacterSet): Node {
