@@ -18,7 +18,9 @@ const sources = {
   transform: { '^.+\\.ts$': ['@swc/jest', { jsc: { target: 'es2022', parser: { syntax: 'typescript' } }, module: { type: 'es6' } }] },
   // Tests and examples use the sources, under the names that an application uses.
   moduleNameMapper: {
+    '^#catalogue-check$': '<rootDir>/src/core/messages/check-catalogues.ts',
     '^#pattern-proof$': '<rootDir>/src/core/patterns/linear.ts',
+    '^#zone-names$': '<rootDir>/src/core/basics/zones.ts',
     ...ownNames(),
     '^@pellwick/harbour-rules$': '<rootDir>/examples/harbour-rules/index.ts',
     '^@pellwick/marina$': '<rootDir>/examples/marina/index.ts',

@@ -18,7 +18,13 @@ async function bundle() {
     logLevel: 'error',
     // What only the command uses is part of it, with what that needs, so that the package brings no more than applications need.
     ssr: { noExternal: true },
-    resolve: { alias: { '#pattern-proof': join(root, 'src/core/patterns/linear.ts') } },
+    resolve: {
+      alias: {
+        '#catalogue-check': join(root, 'src/core/messages/check-catalogues.ts'),
+        '#pattern-proof': join(root, 'src/core/patterns/linear.ts'),
+        '#zone-names': join(root, 'src/core/basics/zones.ts'),
+      },
+    },
     plugins: [parserWhenNeeded],
     build: {
       ssr: true,

@@ -100,7 +100,7 @@ export { unexpired } from './core/rules/unexpired.ts';
 export { unchangedSince } from './core/rules/unchanged-since.ts';
 export { known, unique } from './core/rules/unique-known.ts';
 export { cached } from './core/stored/cached.ts';
-export { type Collection, collection } from './core/stored/collection.ts';
+export { type Collection, collection } from './core/rules/collection.ts';
 export type { ClaimedInterval, ClaimStore } from './core/asking/ledger.ts';
 export type { RowOf } from './core/stored/look-up.ts';
 export { both, column, either, exactly, ignoringCase, inSame, inThis, notAbove, notBelow } from './core/stored/where.ts';

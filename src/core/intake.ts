@@ -6,6 +6,7 @@ import type { Verdict } from './basics/verdict.ts';
 import type { Amended, AmendInputs } from './changes/amend.ts';
 import { compile, type Description } from './compile/compile.ts';
 import type { AcceptedOf, Fields, GivenOf } from './declared/field.ts';
+import { collectionSpec } from './declared/look-up.ts';
 import type { BoundRule, BoundSpec } from './declared/rule.ts';
 import { writeCode } from './judging/busy.ts';
 import { judge, judgeLocally } from './judging/judge.ts';
@@ -15,8 +16,8 @@ import { checkOptions, type Inputs, MANY, type Options } from './judging/options
 import type { Catalogue } from './messages/catalogues/catalogue.ts';
 import type { Plan, WhenWritten } from './plan/plan.ts';
 import type { StoredAmendment, StoredVerdict } from './races/store.ts';
+import type { Collection } from './rules/collection.ts';
 import type { AnyPath } from './rules/roles.ts';
-import { type Collection, collectionSpec } from './stored/collection.ts';
 import type { Columns, RowOf } from './stored/look-up.ts';
 
 export type WithGiven<F extends Fields> = keyof GivenOf<F> extends never ? {} : { readonly given: GivenOf<F> };

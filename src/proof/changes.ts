@@ -4,7 +4,8 @@ import { isIntake, planOf } from '../core/intake.ts';
 import type { ConditionPlan, FieldStep, LookUpPlan, Plan, UsePlan, ValueCheck } from '../core/plan/plan.ts';
 import { walkSteps } from '../core/plan/walk.ts';
 import { lookUpNamed, movedLookUps, movedTakes } from './moved.ts';
-import { casesOf, type Subject } from './prove.ts';
+import { casesOf } from './prove.ts';
+import type { Subject } from './subject.ts';
 
 /** A rule that was changed by way of trial. */
 export interface TriedChange {

@@ -1,9 +1,9 @@
 import type { Records } from '../core/stored/records.ts';
-import { casesOf, gapsOf, nameOf, type Subject } from './prove.ts';
+import { casesOf, gapsOf, nameOf } from './prove.ts';
 import { recordsCases } from './records-cases.ts';
 import type { ProofCase } from './rule-cases.ts';
 import { type SampleTables, sampleTables } from './sample-tables.ts';
-import { checkSubject } from './subject.ts';
+import { checkSubject, type Subject } from './subject.ts';
 
 export type { SampleTable, SampleTables } from './sample-tables.ts';
 

@@ -4,43 +4,12 @@ import { graphOf } from '../core/beside.ts';
 import type { Fields } from '../core/declared/field.ts';
 import type { Definition } from '../core/declared/rule.ts';
 import { type Intake, isIntake, planOf } from '../core/intake.ts';
-import type { Options } from '../core/judging/options.ts';
 import { asLines } from '../core/messages/renderers.ts';
 import type { ConditionPlan, Plan } from '../core/plan/plan.ts';
 import { circumstancesAt } from '../core/run/clock.ts';
 import { type Edge, edgesOf } from './edges.ts';
-import { definitionOf, type ProofCase, type Provable, type Samples, sampleCases, sampleGaps, samplesOf } from './rule-cases.ts';
-import { checkSubject } from './subject.ts';
-
-/** Submissions that an intake must accept, and that it must reject by certain uses. */
-export interface Submissions {
-  readonly accepts: readonly unknown[];
-  /** `by` are the uses (`as` name, or `rule@field`) that must fail, all of them and no others. */
-  readonly rejects: readonly { readonly submission: unknown; readonly by: readonly string[] }[];
-  /** Changes to stored records, and the uses that refuse each; none for one that is accepted. */
-  readonly changes?: readonly Change[];
-  /** How they are judged: records, clock, given fields. */
-  readonly options?: Options & { readonly given?: object };
-}
-
-/** A change, as `amend` is given it. */
-export interface Change {
-  readonly stored: object;
-  readonly change: unknown;
-  /** The uses that must fail, all of them and no others. Defaults to none: the change is accepted. */
-  readonly by?: readonly string[];
-  /** `itself`, `whole` and the like, besides the options of all. */
-  readonly options?: object;
-}
-
-/** What to prove: a rule by its samples, or an intake by those of its rules and by submissions. */
-export type Subject =
-  | {
-      readonly rule: Provable;
-      /** Besides those that the rule brings. */
-      readonly samples?: Partial<Samples>;
-    }
-  | ({ readonly intake: { readonly name: string } } & Submissions);
+import { definitionOf, type ProofCase, sampleCases, sampleGaps, samplesOf } from './rule-cases.ts';
+import { type Change, checkSubject, type Subject, type Submissions } from './subject.ts';
 
 /** What came of proving one subject. */
 export interface Proof {

@@ -1,7 +1,7 @@
 import { exactOf } from '../core/basics/exact.ts';
 import { UNREADABLE } from '../core/declared/kind.ts';
 import type { Comparison } from '../core/declared/look-up.ts';
-import { collectionSpec } from '../core/stored/collection.ts';
+import { collectionSpec } from '../core/declared/look-up.ts';
 import type { Answer, Question, Records, StoredRow, Term } from '../core/stored/records.ts';
 import { memoryRecords } from '../records/memory.ts';
 import type { ProofCase } from './rule-cases.ts';

@@ -1,11 +1,12 @@
+import { collectionSpec } from '../core/declared/look-up.ts';
 import { day } from '../core/kinds/day.ts';
 import { exact } from '../core/kinds/exact.ts';
 import { flag } from '../core/kinds/flag.ts';
 import { decimal, whole } from '../core/kinds/numbers.ts';
 import { text } from '../core/kinds/text.ts';
 import { moment, timeOfDay } from '../core/kinds/times.ts';
+import { collection } from '../core/rules/collection.ts';
 import { maybe } from '../core/rules/roles.ts';
-import { collection, collectionSpec } from '../core/stored/collection.ts';
 import type { StoredRow } from '../core/stored/records.ts';
 
 // What a store is filled with before its answers are tried.

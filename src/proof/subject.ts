@@ -1,9 +1,40 @@
 import { fault } from '../core/basics/fault.ts';
 import { kindOf, optionsOf } from '../core/basics/known.ts';
 import { isIntake } from '../core/intake.ts';
-import type { Subject } from './prove.ts';
+import type { Options } from '../core/judging/options.ts';
+import type { Provable, Samples } from './rule-cases.ts';
 
 // What is to be proved, looked at before anything is run: what is passed over proves nothing, and looks as if it did.
+
+/** Submissions that an intake must accept, and that it must reject by certain uses. */
+export interface Submissions {
+  readonly accepts: readonly unknown[];
+  /** `by` are the uses (`as` name, or `rule@field`) that must fail, all of them and no others. */
+  readonly rejects: readonly { readonly submission: unknown; readonly by: readonly string[] }[];
+  /** Changes to stored records, and the uses that refuse each; none for one that is accepted. */
+  readonly changes?: readonly Change[];
+  /** How they are judged: records, clock, given fields. */
+  readonly options?: Options & { readonly given?: object };
+}
+
+/** A change, as `amend` is given it. */
+export interface Change {
+  readonly stored: object;
+  readonly change: unknown;
+  /** The uses that must fail, all of them and no others. Defaults to none: the change is accepted. */
+  readonly by?: readonly string[];
+  /** `itself`, `whole` and the like, besides the options of all. */
+  readonly options?: object;
+}
+
+/** What to prove: a rule by its samples, or an intake by those of its rules and by submissions. */
+export type Subject =
+  | {
+      readonly rule: Provable;
+      /** Besides those that the rule brings. */
+      readonly samples?: Partial<Samples>;
+    }
+  | ({ readonly intake: { readonly name: string } } & Submissions);
 
 /** Whether something is meant for a proof: a rule with samples, or an intake with submissions, however it is misspelt. */
 export function looksLikeSubject(value: unknown): boolean {

@@ -1,8 +1,8 @@
 import { isIntake } from '../../core/intake.ts';
 import { type TriedChange, triedChanges } from '../../proof/changes.ts';
-import { casesOf, nameOf, type Proof, prove, type Subject } from '../../proof/prove.ts';
+import { casesOf, nameOf, type Proof, prove } from '../../proof/prove.ts';
 import { samplesOf } from '../../proof/rule-cases.ts';
-import { checkSubject, looksLikeSubject } from '../../proof/subject.ts';
+import { checkSubject, looksLikeSubject, type Subject } from '../../proof/subject.ts';
 import type { Context } from '../basics/context.ts';
 import { loadModule } from '../basics/loading.ts';
 import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';

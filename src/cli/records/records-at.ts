@@ -1,7 +1,8 @@
 import type { Readable } from 'node:stream';
 import { nearest } from '../../core/basics/fault.ts';
 import { UNREADABLE } from '../../core/declared/kind.ts';
-import { type Collection, collectionSpec } from '../../core/stored/collection.ts';
+import { collectionSpec } from '../../core/declared/look-up.ts';
+import type { Collection } from '../../core/rules/collection.ts';
 import type { Columns } from '../../core/stored/look-up.ts';
 import type { Records } from '../../core/stored/records.ts';
 import { type MemoryData, memoryRecords } from '../../records/memory.ts';

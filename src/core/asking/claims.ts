@@ -127,7 +127,8 @@ export class Claims {
     const isOwn = own !== undefined && isSameRow(own, holder);
     const before = earlier ?? renewing;
     const claimant = own && !isOwn ? entryOf(own) : before === undefined ? undefined : { row: before };
-    if (isOwn || !isHeld || (claimant && isAsked && claiming.isRefused)) return claimant;
+    // Where rows are judged apart, what is asked is held where it is free, and nothing else.
+    if (isOwn || !isHeld || (claimant && (this.#isApart || (isAsked && claiming.isRefused)))) return claimant;
     // What another has stays its own; of an interval there is more than what both have.
     if (mine) this.#own.holdInterval(number, key, mine, holder, claimant !== undefined);
     else if (!own && earlier === undefined) this.#own.hold(number, key, holder);

@@ -1,4 +1,4 @@
-import { zoneNamed } from './zones.ts';
+import { zoneNamed } from '#zone-names';
 
 /** A day of the Gregorian calendar as `YYYY-MM-DD` (RFC 3339 `full-date`). */
 // The intersection only keeps the name `Day` in hovers.

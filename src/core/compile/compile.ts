@@ -1,13 +1,13 @@
+import { checkCatalogues } from '#catalogue-check';
 import { zoneFormat } from '../basics/days.ts';
 import { fault, nearest } from '../basics/fault.ts';
 import type { Texts } from '../basics/text.ts';
 import type { Fields } from '../declared/field.ts';
 import type { CollectionSpec, LookUpSpec } from '../declared/look-up.ts';
 import type { BoundSpec, ConditionSpec, Definition, UseSpec } from '../declared/rule.ts';
-import { type EngineId, engineIds, engineSlots, inCatalogues, isEngineId, SHIPPED_CATALOGUES } from '../messages/catalogue.ts';
+import { engineIds, engineSlots, inCatalogues, isEngineId, SHIPPED_CATALOGUES } from '../messages/catalogue.ts';
 import type { Catalogue } from '../messages/catalogues/catalogue.ts';
 import { checkText } from '../messages/check.ts';
-import { ENGINE_ENTRIES, RULE_IDS } from '../messages/ids.ts';
 import type { PlaceSpec, Plan, RolePlan, UseInfo, UsePlan, ValueCheck, WhenWritten } from '../plan/plan.ts';
 import { checkSlots } from '../rules/definition.ts';
 import { factPlan, type RoleName } from '../run/facts.ts';
@@ -72,7 +72,7 @@ class Compiler {
     for (const { bound, prefix } of layout.placed) this.#add(ground, uses, bound, prefix, []);
     for (const bound of of.rules) if (bound !== false) this.#add(ground, uses, bound, '', []);
     this.#checkOverrides(layout);
-    this.#checkCatalogues();
+    checkCatalogues(of.name, of.catalogues, [...this.#definitions.keys()]);
 
     return {
       name: of.name,
@@ -265,25 +265,6 @@ class Compiler {
         fault(
           `Intake "${name}" speaks "${locale}", and the engine's own sentences would be English; add catalogues: [${shipped}], with ${shipped} of jestril/catalogues.`,
         );
-    }
-  }
-
-  /** Refuses sentences of catalogues of one's own for what there is not, and those that the engine could not say. */
-  #checkCatalogues(): void {
-    for (const { locale, messages, isOurs } of this.#of.catalogues) {
-      if (isOurs) continue;
-      if (typeof locale !== 'string' || typeof messages !== 'object' || messages === null)
-        fault(`Intake "${this.#of.name}": a catalogue is an object such as { locale: 'fr', messages: { … } }.`);
-      for (const [id, text] of Object.entries(messages)) {
-        const where = `Catalogue "${locale}", "${id}"`;
-        const known = [...engineIds, ...RULE_IDS, ...ENGINE_ENTRIES, ...this.#definitions.keys()];
-        const [start = ''] = id.split('/');
-        // What is namespaced may belong to a rule or kind of another intake.
-        const isOwn = id.split('/').length > (start === 'readable' ? 2 : 1) && start !== 'too-many';
-        if (!isOwn && !known.includes(id)) fault(`${where}: there is no such sentence; ${nearest(id, known)}`);
-        const slots = isEngineId(id) || isEngineId(start) ? engineSlots[(isEngineId(id) ? id : start) as EngineId] : [];
-        checkText(text, where, slots, slots.length === 0);
-      }
     }
   }
 

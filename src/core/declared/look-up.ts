@@ -40,6 +40,8 @@ export interface CollectionSpec {
   readonly scope: readonly string[];
   /** The collection as the application has it. */
   readonly made: () => object;
+  /** What leaves rules about records open where nobody is asked: a page without collections need not load it. */
+  readonly leaveOpen: (run: never, itself: { readonly [column: string]: unknown } | undefined, cause: unknown) => void;
 }
 
 /** One term of a look-up, as the run time sees it. */
@@ -68,4 +70,9 @@ export type Groups = readonly (readonly (readonly number[])[])[];
 export interface Terms {
   readonly terms: readonly TermSpec[];
   readonly either?: Groups;
+}
+
+/** The run-time description behind a collection. */
+export function collectionSpec(made: { readonly name: string }): CollectionSpec {
+  return (made as unknown as { readonly spec: CollectionSpec }).spec;
 }

@@ -1,6 +1,4 @@
 import { casesOutside } from '../asking/cases-outside.ts';
-import { Claims } from '../asking/claims.ts';
-import { RecordRules } from '../asking/record-rules.ts';
 import { fault, nearest } from '../basics/fault.ts';
 import type { Verdict } from '../basics/verdict.ts';
 import { UNREADABLE } from '../declared/kind.ts';
@@ -59,7 +57,8 @@ export function leaveAllOpen(run: Run, { itself }: Inputs): void {
   const cause = new Error(
     `Intake "${name}" has rules that ask something, and was judged without asking; use judge or amend for a final verdict.`,
   );
-  if (record.length > 0) new RecordRules(run, record, itself, { claims: new Claims(run.plan) }).leaveOpen('not-asked', cause);
+  // Each such rule looks into some collection, and collections bring what leaves it open; what a run is they do not know.
+  run.plan.collections[0]?.leaveOpen(run as never, itself, cause);
   for (const item of casesOutside(run)) leaveOpen(run, item, 'not-asked', cause);
 }
 

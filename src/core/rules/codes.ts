@@ -1,4 +1,4 @@
-import { zoneNamed } from '../basics/zones.ts';
+import { zoneNamed } from '#zone-names';
 import type { TextRule, ValueUse } from '../declared/rule.ts';
 import { COUNTRIES, CURRENCIES, GRANDFATHERED_TAGS } from './standards.ts';
 import { valueRule } from './value-rule.ts';

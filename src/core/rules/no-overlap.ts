@@ -4,8 +4,8 @@ import type { Fields } from '../declared/field.ts';
 import type { Comparison, TermSpec } from '../declared/look-up.ts';
 import type { BoundRule } from '../declared/rule.ts';
 import { CLAIMED, type Found } from '../declared/rule.ts';
-import type { Collection } from '../stored/collection.ts';
 import type { Columns } from '../stored/look-up.ts';
+import type { Collection } from './collection.ts';
 import { CLAIM_FACTS } from './definition.ts';
 import { type ColumnPaths, exactColumns, ROW, type StoredUse, storedRule } from './stored-rule.ts';
 

@@ -1,8 +1,8 @@
 import { fault } from '../basics/fault.ts';
 import type { Fields } from '../declared/field.ts';
 import type { BoundRule, Definition, Found } from '../declared/rule.ts';
-import type { Collection } from '../stored/collection.ts';
 import type { Columns } from '../stored/look-up.ts';
+import type { Collection } from './collection.ts';
 import { type ColumnPaths, ROW, roleFor, type StoredUse, storedRule } from './stored-rule.ts';
 
 /** The look-up that the message lists. */

@@ -2,8 +2,8 @@ import { fault } from '../basics/fault.ts';
 import type { Circumstances } from '../basics/verdict.ts';
 import type { Fields } from '../declared/field.ts';
 import type { BoundRule, Found } from '../declared/rule.ts';
-import type { Collection } from '../stored/collection.ts';
 import type { Columns } from '../stored/look-up.ts';
+import type { Collection } from './collection.ts';
 import { resolveBound } from './relative.ts';
 import { type ColumnPaths, ROW, roleFor, type StoredUse, storedRule } from './stored-rule.ts';
 

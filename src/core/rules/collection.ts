@@ -1,10 +1,11 @@
+import { leaveRecordsOpen } from '../asking/leave-open.ts';
 import { fault, nearest } from '../basics/fault.ts';
 import { kindOf, optionsOf } from '../basics/known.ts';
 import type { ValueOf } from '../declared/field.ts';
 import type { RoleSpec, Roles } from '../declared/kind.ts';
 import type { CollectionSpec, LookUpSpec, OrderSpec } from '../declared/look-up.ts';
-import type { Columns, LookUp, LookUps, OneOf, RowOf } from './look-up.ts';
-import { type FixedColumns, termsOf, type Where } from './where.ts';
+import type { Columns, LookUp, LookUps, OneOf, RowOf } from '../stored/look-up.ts';
+import { type FixedColumns, termsOf, type Where } from '../stored/where.ts';
 
 interface MoreOfMany {
   /** When a stored record is judged again, it does not count itself. */
@@ -134,6 +135,7 @@ export const collection = <const C extends Columns, const K extends keyof C>(
     only: termsOf(more.only ?? {}),
     scope,
     made: (): object => made,
+    leaveOpen: leaveRecordsOpen as CollectionSpec['leaveOpen'],
   };
   const lookUp = (want: LookUpSpec['want'], where: object, rest: Partial<LookUpSpec>): LookUpSpec => ({
     collection: spec,
@@ -201,8 +203,3 @@ export const collection = <const C extends Columns, const K extends keyof C>(
   };
   return made as unknown as Collection<C, K>;
 };
-
-/** The run-time description behind a collection. */
-export function collectionSpec(made: { readonly name: string }): CollectionSpec {
-  return (made as unknown as { readonly spec: CollectionSpec }).spec;
-}
