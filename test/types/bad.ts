@@ -1,4 +1,4 @@
-import { readersOf, above, among, asStored, atLeastOneOf, both, column, daysApart, either, exactlyOneOf, totalAtMost, between, choice, collection, condition, day, decimal, entries, equals, exactly, flag, group, inOrder, intake, isTrue, same, length, list, needed, noOverlap, notBefore, rule, storedChoice, text, unchangedSince, unexpired, unique, when, whole } from '../../src/index.ts';
+import { readersOf, above, among, asStored, exact, inSame, inThis, maybe, atLeastOneOf, both, column, daysApart, either, exactlyOneOf, totalAtMost, between, choice, collection, condition, day, decimal, entries, equals, exactly, flag, group, inOrder, intake, isTrue, same, length, list, needed, noOverlap, notBefore, rule, storedChoice, text, unchangedSince, unexpired, unique, when, whole } from '../../src/index.ts';
 import { receive } from '../../src/http/fetch.ts';
 import type { Records } from '../../src/index.ts';
 // Must not compile: the line after each mark is refused by both compilers, at the word that the mark names and nowhere else.
@@ -150,3 +150,15 @@ rule('r', { m: text, d: day }, { looksUp: { v: vessels.exists(either({ mark: 'm'
 collection('x', { id: whole }, { key: ['id', 'idd'] });
 // wrong: scope | misspelt scope
 collection('x', { id: whole }, { key: 'id', scope: 'tenant' });
+// wrong: mark | that something must exist asked with what may be absent
+rule('r', { m: maybe(text) }, { looksUp: { v: vessels.one({ mark: 'm' }, ['id']) }, holds: () => true, message: '', blames: 'm' });
+// wrong: place | a misspelt option of a kind
+exact('Price', { place: 2 });
+// wrong: until | a stretch of the calendar of a text
+rule('r', { m: text }, { looksUp: { v: vessels.exists({ until: inSame('month', 'm') }) }, holds: () => true, message: '', blames: 'm' });
+// wrong: 'decade' | no stretch of the calendar
+inThis('decade');
+// wrong: entryLabel | words for the entries of a text
+text('A').entryLabel('{number}');
+// wrong: most | how many of the first rows
+rule('r', { m: text }, { looksUp: { v: vessels.firstRows({ mark: 'm' }, ['id'], { highest: 'until', most: '5' }) }, holds: () => true, message: '', blames: 'm' });

@@ -4,6 +4,7 @@ import type { Accepted, Day, Records } from '../../src/index.ts';
 import {
   above,
   allOf,
+  among,
   asStored,
   atLeast,
   atLeastOneOf,
@@ -26,6 +27,8 @@ import {
   flag,
   fromDay,
   group,
+  inSame,
+  inThis,
   intake,
   isTrue,
   length,
@@ -423,3 +426,41 @@ const priced = intake(
 );
 priced.amend({ from: '2031-05-01', power: null }, {}, { complete: true });
 priced.amendAndStore({}, {}, {}, async ({ price }, changed) => [price, ...changed]);
+
+// 21. All entries of the list in which an entry stands, the first rows in an order, stretches of the calendar, a choice that is text.
+const stretches = collection('stretches', { id: whole, owner: text, pier: text, arrives: day, made: moment }, { key: 'id' });
+const reached = rule(
+  'good/reached',
+  { pier: text, arrives: day, perhaps: maybe(text), those: entries({ id: text }) },
+  {
+    looksUp: {
+      last: stretches.firstRows({ pier: 'pier' }, ['arrives'], { highest: 'made', most: 5 }),
+      count: stretches.count({ pier: 'pier', arrives: inSame('month', 'arrives'), made: inThis('year') }),
+      some: stretches.one(either({ pier: 'pier' }, { owner: 'perhaps' }), ['id']),
+    },
+    holds: ({ those }, { last, count, some }) => {
+      yes<Same<typeof last, readonly { readonly arrives: Day }[]>>();
+      return count + some.id < those.length;
+    },
+    message: '',
+    blames: 'pier',
+  },
+);
+intake(
+  'reach',
+  {
+    pier: choice('Pier', ['north', 'south']),
+    arrives: day('Arrival'),
+    note: text('Note').orAbsent(),
+    nodes: list('Nodes', group('Node', { id: text('Id'), parent: text('Parent').orAbsent() })).entryLabel('Node {number}'),
+  },
+  {
+    zone: 'Europe/Oslo',
+    rules: [
+      reached({ pier: 'pier', arrives: 'arrives', perhaps: 'note', those: { id: 'nodes.*.id' } }),
+      among({ value: 'nodes.*.parent', those: 'nodes.*.id' }),
+      unique(stretches, { pier: 'pier' }),
+    ],
+  },
+);
+exact('Price', { places: 2 }, below('100'));
