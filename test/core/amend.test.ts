@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import {
   asStored,
   atLeastOneOf,
+  atMost,
   collection,
   day,
   decimal,
@@ -29,6 +30,7 @@ import {
   table,
   text,
   today,
+  together,
   unique,
   upload,
   uploadSize,
@@ -308,6 +310,60 @@ describe('amending', () => {
     expect(await change({ k: [{ is: 'a', n: 'x' }, bad] })).toEqual([]);
     expect(await change({ k: [{ ...bad, all: ['x', 'far too long', 'even longer'] }] })).toEqual(['length /t/k/0/all/2']);
     expect(await change({ k: [bad, bad], l: null })).toEqual(['length /t/k/1/n', 'length /t/k/1/all/0']);
+  });
+
+  test('entries of a table are paired by name wherever it stands, those of a list by what they are', async () => {
+    const mayNotRise = rule(
+      'test/may-not-rise',
+      { was: whole, is: whole },
+      { holds: ({ was, is }) => is <= was, message: 'x', blames: 'is' },
+    );
+    const prices = table('Prices', whole('Price', atMost(600)));
+    const form = intake(
+      'form',
+      {
+        houses: list('Houses', group('House', { name: text('Name'), prices })).orEmpty(),
+        byTown: table('Towns', list('Houses', oneOfShapes('House', 'is', { a: shape({ prices }), b: shape({}) }))).orEmpty(),
+      },
+      {
+        rules: [
+          mayNotRise({ was: asStored('houses.*.prices.*'), is: 'houses.*.prices.*' }),
+          mayNotRise({ was: asStored('byTown.*.*.a.prices.*'), is: 'byTown.*.*.a.prices.*' }),
+        ],
+      },
+    );
+    const change = async (was: object, is: object) => [
+      blamesOf(await form.amend({ houses: [{ name: 'A', prices: was }], byTown: {} } as never, { houses: [{ name: 'A', prices: is }] })),
+      blamesOf(
+        await form.amend({ houses: [], byTown: { t: [{ is: 'b' }, { is: 'a', prices: was }] } } as never, {
+          byTown: { t: [{ is: 'b' }, { is: 'a', prices: is }] },
+        }),
+      ),
+    ];
+    const blames = (name: string, what = 'test/may-not-rise') => [
+      [`${what} /houses/0/prices/${name}`],
+      [`${what} /byTown/t/1/prices/${name}`],
+    ];
+    expect(await change({ x: 50, old: 500 }, { x: 500, old: 50 })).toEqual(blames('x'));
+    expect(await change({ x: 50, old: 500 }, { old: 500, x: 50 })).toEqual([[], []]);
+    expect(await change({ x: 50, old: 500 }, { fresh: 500, x: 49 })).toEqual([[], []]);
+    // What stood under another name is new under this one.
+    expect(await change({ old: 700 }, { fresh: 700, old: 700 })).toEqual(blames('fresh', 'at-most'));
+  });
+
+  test('a shape that comes to be changes nothing for a rule that reads another shape', async () => {
+    const form = intake(
+      'form',
+      {
+        s: oneOfShapes('S', 'is', { x: shape({ a: text('A') }), y: shape({ b: text('B').orAbsent() }) }).orAbsent(),
+        d: text('D').orAbsent(),
+      },
+      { rules: [together('s.y.b', 'd')] },
+    );
+    const change = async (stored: object, patch: object) => blamesOf(await form.amend(stored as never, patch));
+    expect(await change({ s: null, d: 'there' }, { s: { is: 'x', a: 'A' } })).toEqual([]);
+    expect(await change({ s: { is: 'x', a: 'A' }, d: 'there' }, { s: null })).toEqual([]);
+    expect(await change({ s: null, d: null }, { s: { is: 'y', b: 'B' } })).toEqual(['together /s/b /d']);
   });
 
   test('what names the occasion is never excused', async () => {

@@ -1,24 +1,32 @@
 import { berthBooking, deskBooking, ownerSignUp, powerOrder, staffPowerOrder, vesselRegistration } from '@pellwick/marina';
 import {
+  anyOf,
   asStored,
   between,
+  type Condition,
   choice,
   collection,
   day,
   entries,
+  equals,
+  exact,
   fingerprintOf,
+  graphOf,
   inspect,
   intake,
   length,
   list,
   needed,
+  not,
   occasionIs,
   pattern,
+  present,
   rule,
   text,
   trim,
   unique,
   upperCase,
+  when,
   whole,
 } from 'jestril';
 
@@ -76,6 +84,54 @@ test('the plan as JSON: ids with parameters, roles by path, functions by place',
     ],
     collections: [{ name: 'vessels', columns: { id: 'whole', mark: 'text' }, key: ['id'], secret: ['mark'] }],
   });
+});
+
+test('whatever is judged otherwise has another fingerprint', () => {
+  const outside = (within: number, open?: string) =>
+    rule(
+      'test/outside',
+      { mark: text },
+      { asks: async () => true, within, facts: () => ({ a: 1 }), ...(open && { open: [open] }), message: 'no', blames: 'mark' },
+    );
+  const fields = {
+    mark: text('Mark'),
+    kind: choice('Kind', ['a', 'b']),
+    price: exact('Price'),
+    code: text('Code').secret().orElse('4071'),
+  };
+  const guarded = (condition: Condition<typeof fields>) =>
+    intake('a', fields, { rules: [when(condition, [outside(100)({ mark: 'mark' })])] });
+  const all = [
+    intake('a', fields),
+    intake('a', { ...fields, price: exact('Price', { places: 2 }) }),
+    intake('a', { ...fields, price: exact('Price', { places: 3 }) }),
+    intake('a', { ...fields, code: text('Code').secret().orElse('4072') }),
+    ...[outside(100), outside(200), outside(100, 'a')].map((made) => intake('a', fields, { rules: [made({ mark: 'mark' })] })),
+    ...[equals<typeof fields>({ kind: 'a' }), equals<typeof fields>({ kind: 'b' }), not(equals<typeof fields>({ kind: 'a' }))].map(guarded),
+    ...['1', '2'].map((code) => guarded(equals<typeof fields>({ code }))),
+  ];
+  expect(new Set(all.map(fingerprintOf)).size).toBe(all.length);
+  expect(JSON.stringify(all.map(inspect))).not.toMatch(/4071|4072|"1"|"2"/);
+  const withheld = all.slice(-1).flatMap((made) => graphOf(made).conditions.map(({ name }) => name));
+  expect(withheld).toEqual(['code is …']);
+});
+
+test('a graph tells what its conditions compare', () => {
+  const few = rule('test/few', { mark: text }, { holds: () => true, message: 'few', blames: 'mark' });
+  const fields = { mark: text('Mark'), kind: choice('Kind', ['x', 'y', 'z']).orAbsent() };
+  const made = intake('a', fields, {
+    rules: [
+      when(equals({ kind: 'x' }), [few({ mark: 'mark' })], [few({ mark: 'mark' })]),
+      when(equals({ kind: ['x', 'y'] }), [few({ mark: 'mark' })]),
+      when(not(anyOf(equals({ kind: 'y' }), not(present('kind')))), [few({ mark: 'mark' })]),
+    ],
+  });
+  expect(graphOf(made).rules.flatMap(({ when }) => when.join(' + '))).toEqual([
+    'kind is x',
+    'not: kind is x',
+    'kind is x or y',
+    'not: kind is y + kind is there',
+  ]);
 });
 
 test('its fingerprint is the same from run to run, and another for another plan', () => {

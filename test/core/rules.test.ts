@@ -499,7 +499,7 @@ describe('what reads what', () => {
         '  n1["crew.*.name"]',
         '  n2["size"]',
         '  n3["plug"]',
-        '  n4{{"big"}}',
+        '  n4{{"not: big"}}',
         '  n5(["all-alike"])',
         '  n6(["needed@plug"])',
         '  n2 --> n4',

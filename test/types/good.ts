@@ -464,3 +464,25 @@ intake(
   },
 );
 exact('Price', { places: 2 }, below('100'));
+
+// 22. Items that count as several kinds: whole numbers, choices of texts, bare or inside lists and tables.
+const counted = rule(
+  'good/counted',
+  { n: whole, word: text, one: choice },
+  { holds: ({ n, word }) => word.length < n, message: '', blames: 'n' },
+);
+intake(
+  'items',
+  {
+    counts: list('Counts', whole('Count')),
+    words: table('Words', choice('Word', ['a', 'b'])),
+    houses: list('Houses', group('House', { prices: table('Prices', whole('Price')) })).orEmpty(),
+    towns: table('Towns', list('Towns', list('Words', choice('Word', ['a', 'b'])))),
+  },
+  {
+    rules: [
+      counted({ n: 'counts.*', word: 'words.*', one: 'words.*' }),
+      counted({ n: asStored('houses.*.prices.*'), word: 'towns.*.*.*', one: 'towns.*.*.*' }),
+    ],
+  },
+);

@@ -61,6 +61,8 @@ export interface KindSpec<T = unknown> {
   readonly facts?: { readonly [fact: string]: readonly (string | number)[] };
   /** The same in words for people, where the message should say these. */
   readonly words?: { readonly [slot: string]: readonly Texts[] };
+  /** With what it was made, where nothing else here tells. */
+  readonly settings?: { readonly [name: string]: number };
   /** Its values are texts, which may be blank. */
   readonly isText?: true;
   /** Forms carry it as an object, and not as text. */

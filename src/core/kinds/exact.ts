@@ -40,6 +40,7 @@ function withPlaces(places: number): KindSpec<Exact> {
   const pad = (value: Read<Exact>): Read<Exact> => (value === UNREADABLE ? value : padded(value, places));
   return {
     ...spec,
+    settings: { places },
     json: (raw) => pad(readExact(raw)),
     form: (text) => pad(readExact(text.trim())),
     stored: (raw) => pad(spec.stored(raw)),

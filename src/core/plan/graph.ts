@@ -1,3 +1,4 @@
+import { WITHHELD } from '../basics/text.ts';
 import type { LookUpSpec } from '../declared/look-up.ts';
 import { leavesOf } from './leaves.ts';
 import type { ConditionPlan, LookUpPlan, Plan, RolePlan, UsePlan } from './plan.ts';
@@ -21,7 +22,7 @@ export interface GraphRule {
 
 /** A condition that guards some rule. */
 export interface GraphCondition {
-  /** Its id, or the occasion or days that it names; with what it reads where several are alike. */
+  /** Its id, what it compares, or the occasion or days that it names; with what it reads where several are alike. `not: ` where it must not hold. */
   readonly name: string;
   readonly reads: readonly string[];
   readonly asks: readonly string[];
@@ -69,11 +70,11 @@ function ruleOf(use: UsePlan, known: Map<string, GraphCondition>): GraphRule {
 }
 
 /** The names of what a condition is made of; each is added to those that are known. */
-function namesIn(condition: ConditionPlan, known: Map<string, GraphCondition>): string[] {
-  if ('of' in condition) return [condition.of].flat().flatMap((member) => namesIn(member, known));
+function namesIn(condition: ConditionPlan, known: Map<string, GraphCondition>, isNot = false): string[] {
+  if ('of' in condition) return [condition.of].flat().flatMap((member) => namesIn(member, known, isNot !== (condition.op === 'not')));
   const reads = condition.op === 'reads' ? unique(condition.roles.flatMap(pathsOf)) : [];
   const asks = condition.op === 'reads' ? unique(condition.lookUps.flatMap(collectionsOf)) : [];
-  const plain = plainName(condition);
+  const plain = `${isNot ? 'not: ' : ''}${plainName(condition)}`;
   const other = known.get(plain);
   const name = other && other.reads.join() !== reads.join() ? `${plain} (${reads.join(', ')})` : plain;
   known.set(name, { name, reads, asks });
@@ -81,9 +82,21 @@ function namesIn(condition: ConditionPlan, known: Map<string, GraphCondition>): 
 }
 
 function plainName(condition: Exclude<ConditionPlan, { of: unknown }>): string {
-  if (condition.op === 'reads') return condition.definition.id;
+  if (condition.op === 'reads') return condition.definition.isOurs ? readName(condition) : condition.definition.id;
   if (condition.op === 'occasion') return condition.names.join(' or ');
   return [condition.from && `from ${condition.from}`, condition.until && `until ${condition.until}`].filter(Boolean).join(' ');
+}
+
+/** Of a ready-made condition: which fields it compares, and with what. */
+function readName({ roles, takes, definition }: Extract<ConditionPlan, { op: 'reads' }>): string {
+  if (definition.isPresence) return roles.map(({ place }) => `${place.path} is there`).join();
+  const wanted = takes.wanted as readonly (readonly unknown[])[];
+  return roles.map(({ place }, at) => `${place.path} is ${place.isSecret ? WITHHELD : wanted[at]?.map(shortOf).join(' or ')}`).join(', ');
+}
+
+function shortOf(value: unknown): string {
+  const text = String(value);
+  return text.length > 30 ? `${text.slice(0, 29)}…` : text;
 }
 
 function pathsOf(role: RolePlan): string[] {

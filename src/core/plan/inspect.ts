@@ -1,6 +1,8 @@
 import { WITHHELD } from '../basics/text.ts';
 import type { CollectionSpec, LookUpSpec } from '../declared/look-up.ts';
+import { leavesOf } from './leaves.ts';
 import type { ConditionPlan, FieldStep, FieldSteps, LookUpPlan, Plan, RolePlan, UsePlan, ValueCheck } from './plan.ts';
+import { walkSteps } from './walk.ts';
 
 // The plan written out as JSON, so that it can be read, compared and fingerprinted. Every step and rule stands by its id with its
 // parameters, every role by the path that it reads; a function of the application's is opaque, and stands by where it is.
@@ -28,11 +30,11 @@ export function inspectPlan(plan: Plan): { readonly [name: string]: Json } {
 
 /**
  * A short text that tells plans apart: 53 bits of their JSON, in base 36. Two plans with the same one judge alike, as far as no function
- * of the application's has changed.
+ * of the application's has changed. Values that belong to secret fields, which the JSON withholds, count.
  */
 export function fingerprintOfPlan(plan: Plan): string {
   let [high, low] = [0xdeadbeef, 0x41c6ce57];
-  for (const character of JSON.stringify(inspectPlan(plan))) {
+  for (const character of JSON.stringify([inspectPlan(plan), withheldIn(plan)])) {
     const code = character.codePointAt(0) as number;
     high = Math.imul(high ^ code, 2_654_435_761);
     low = Math.imul(low ^ code, 1_597_334_677);
@@ -40,6 +42,21 @@ export function fingerprintOfPlan(plan: Plan): string {
   high = Math.imul(high ^ (high >>> 16), 2_246_822_507) ^ Math.imul(low ^ (low >>> 13), 3_266_489_909);
   low = Math.imul(low ^ (low >>> 16), 2_246_822_507) ^ Math.imul(high ^ (high >>> 13), 3_266_489_909);
   return (4_294_967_296 * (2_097_151 & low) + (high >>> 0)).toString(36);
+}
+
+/** What is withheld from the JSON. */
+function withheldIn(plan: Plan): Json {
+  const found: Json[] = [];
+  for (const part of [plan.fields, plan.given])
+    walkSteps(part, ({ place, filledBy }) => {
+      if (place.isSecret && filledBy && 'value' in filledBy) found.push(plain(filledBy.value));
+    });
+  for (const { takes, roles } of plan.uses.flatMap(({ when }) => when.flatMap(leavesOf))) if (isSecret(roles)) found.push(plain(takes));
+  return found;
+}
+
+function isSecret(roles: readonly RolePlan[]): boolean {
+  return roles.some(({ place }) => place.isSecret);
 }
 
 function fieldsOf({ steps }: FieldSteps): Json {
@@ -60,6 +77,7 @@ function fieldOf(step: FieldStep): Json {
     ...(isLeftOut && { leftOut: true }),
     ...(place.isSecret && { secret: true }),
     ...(options && { options: [...options] }),
+    ...kind.settings,
     ...(step.op === 'scalar' && step.blankAllowed && { blank: true }),
     ...(step.op === 'scalar' && step.cleans.length > 0 && { cleans: step.cleans.map(({ name }) => name) }),
     ...(checks.length > 0 && { rules: checks.map(checkOf) }),
@@ -90,7 +108,7 @@ function insideOf(step: FieldStep): { readonly [name: string]: Json } {
   }
 }
 
-function checkOf({ rule, use, severity, isTrial, on, takes, messages }: ValueCheck): Json {
+function checkOf({ rule, use, severity, isTrial, on, takes, messages, definition: { open } }: ValueCheck): Json {
   return {
     rule,
     use,
@@ -98,12 +116,14 @@ function checkOf({ rule, use, severity, isTrial, on, takes, messages }: ValueChe
     ...(isTrial && { trial: true }),
     ...(on && { on: [...on] }),
     takes: plain(takes, rule),
+    ...(open !== undefined && { open: plain(open) }),
     messages: plain(messages),
   };
 }
 
 function ruleOf(use: UsePlan): Json {
   const { rule, severity, isTrial, on, takes, phase, definition, scope, roles, blamed, lookUps, tells, when, messages, constraint } = use;
+  const { how, isOurs, within, open } = definition;
   return {
     rule,
     use: use.use,
@@ -114,7 +134,9 @@ function ruleOf(use: UsePlan): Json {
     ...(scope.length > 0 && { each: scope.map(({ place }) => place.path) }),
     roles: Object.fromEntries(roles.map((role) => [role.name, roleOf(role)])),
     takes: plain(takes, rule),
-    [definition.how]: definition.isOurs ? rule : opaque(`${rule}.${definition.how}`),
+    [how]: isOurs ? rule : opaque(`${rule}.${how}`),
+    ...(within !== undefined && { within }),
+    ...(open !== undefined && { open: plain(open) }),
     blames: blamed.map(({ name }) => name),
     ...(lookUps.length > 0 && { looksUp: lookUpsOf(lookUps) }),
     ...(tells.length > 0 && { tells: lookUpsOf(tells) }),
@@ -171,7 +193,7 @@ function conditionOf(condition: ConditionPlan): Json {
       return {
         condition: definition.id,
         roles: Object.fromEntries(roles.map((role) => [role.name, roleOf(role)])),
-        takes: plain(takes, definition.id),
+        takes: isSecret(roles) ? WITHHELD : plain(takes, definition.id),
         holds: opaque(`${definition.id}.holds`),
         ...(lookUps.length > 0 && { looksUp: lookUpsOf(lookUps) }),
       };

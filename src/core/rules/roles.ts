@@ -36,7 +36,8 @@ type Inside<X, K> = X extends { readonly shapes: infer S extends Shapes }
     : X extends { readonly item: infer I extends AnyField } | { readonly each: infer I extends AnyField }
       ? `.*${InItem<I, K>}`
       : never;
-type InItem<I extends AnyField, K> = (I['kind'] extends K ? '' : never) | Inside<I, K>;
+// Of the several kinds that an item counts as, one is enough.
+type InItem<I extends AnyField, K> = ([I['kind'] & K] extends [never] ? never : '') | Inside<I, K>;
 type Nest<F extends Fields> = At<ByKind<F>, 'group' | 'list' | 'table' | 'one-of-shapes'> & string;
 // An interface and not an alias, so that messages print the names and not `Paths<{...}>`.
 interface Paths<in out F extends Fields, in out K> {
