@@ -47,6 +47,7 @@ import {
   rule,
   shape,
   storedChoice,
+  table,
   text,
   unchangedSince,
   unexpired,
