@@ -13,16 +13,8 @@ const linearAllTheSame = new Map<string, string>([
   ['core/messages/styles.ts /([A-Za-z])\\1*/g', 'the application’s own messages'],
   ['core/messages/styles.ts /\\s+/', 'the application’s own messages'],
   ['core/basics/moments.ts /0+$/', 'nine digits at most'],
-  [
-    'core/basics/text.ts /[\\uD800-\\uDBFF](?![\\uDC00-\\uDFFF])|(?<![\\uD800-\\uDBFF])[\\uDC00-\\uDFFF]/',
-    'one character and one beside it',
-  ],
   ['core/cleaning/steps.ts /\\s+/gu', 'what has matched is not tried again'],
-  ['core/cleaning/steps.ts /&(?!(?:amp|lt|gt|quot|#39);)|[<>"\']/g', 'five characters ahead'],
   ['core/rules/standards.ts /\\s+/', 'our own lists'],
-  ['core/rules/web.ts /[\\s\\u0000-\\u001f\\u007f-\\u009f\\\\<>"^`{|}]|%(?![0-9A-Fa-f]{2})/u', 'two characters ahead'],
-  ['core/rules/web.ts /^(?!-)[A-Za-z0-9-]{1,63}(?<!-)$/', '63 characters'],
-  ['core/rules/web.ts /^(?:(?:25[0-5]|2[0-4][0-9]|1[0-9]{2}|[1-9]?[0-9])(?:\\.(?!$)|$)){4}$/', '15 characters'],
   ['core/rules/pattern.ts /\\(.*\\)|\\[.*\\]/g', 'expressions of the application’s own'],
   ['drafts/written.ts /[^A-Za-z0-9]+/', 'what has matched is not tried again'],
   ['drafts/written.ts /\\s+/g', 'what has matched is not tried again'],
@@ -31,7 +23,6 @@ const linearAllTheSame = new Map<string, string>([
   ['published/operation.ts /[?#].*$/s', 'it begins once and always matches'],
   ['published/operation.ts /(\\{[^{}]+\\})/', 'it ends at the next brace'],
   ['published/operation.ts /\\{([^{}]+)\\}/g', 'it ends at the next brace'],
-  ['published/places.ts /^#(?!\\/)/', 'one character ahead'],
   ['forms/form.ts /\\[([^[\\]]*)\\]/g', 'it ends at the next bracket'],
   ['forms/shown-form.ts /\\[([^[\\]]*)\\]/g', 'it ends at the next bracket'],
   ['records/sql/checking/covering.ts /[\\p{L}\\p{N}_$]+/gu', 'what has matched is not tried again'],
@@ -40,7 +31,6 @@ const linearAllTheSame = new Map<string, string>([
   ['cli/reading/columns.ts /\\[([^[\\]]*)\\]/g', 'it ends at the next bracket'],
   ['cli/reading/csv.ts /"(?:[^"]|"")*"/g', 'a quote that none follows is the last one'],
   ['cli/reading/csv.ts /^\\s*([^\\r\\n]*)/', 'it begins once and always matches'],
-  ['http/receive/body.ts /%(?![0-9a-f]{2})/gi', 'two characters ahead'],
 ]);
 
 // Rooms that read nothing but what the application's own developers wrote: modules, rules, names, revisions.
