@@ -23,7 +23,8 @@ export async function served(module: string, args: readonly string[] = []) {
   const send = async (method: string, path: string, body?: unknown, headers: { [name: string]: string } = {}) => {
     const response = await fetch(`${url}${path}`, {
       method,
-      headers: { ...(body !== undefined && { 'content-type': 'application/json' }), ...headers },
+      // A connection that is kept may have been ended meanwhile, where a test waits for another process.
+      headers: { connection: 'close', ...(body !== undefined && { 'content-type': 'application/json' }), ...headers },
       ...(body !== undefined && { body: typeof body === 'string' ? body : JSON.stringify(body) }),
     });
     const text = await response.text();
