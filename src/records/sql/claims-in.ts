@@ -62,11 +62,10 @@ export function claimsIn(database: SyncSqlite): ClaimStore & ManyClaims {
   const holdMany = prepare('insert or replace into jestril_held select value ->> 0, value ->> 1, value ->> 2 from json_each(?)');
   const holdSpan = prepare('insert into jestril_spans values (?, ?, ?, ?, ?, ?)');
   const spans = 'from jestril_spans where rule = ? and key = ?';
-  // Those of one sort share nothing: of all that end late enough, the first one alone may begin early enough.
+  // Those of one sort share nothing: of all that end late enough, the first one alone may begin early enough, whichever way round the
+  // interval asked about is.
   const next = prepare(`select start, row ${spans} and sort = ? and stop > ? order by stop limit 1`);
   const nextTouching = prepare(`select start, row ${spans} and sort = ? and stop >= ? order by stop limit 1`);
-  const any = prepare(`select row ${spans} and sort in (?, ?) and start < ? and stop > ? order by sort, stop limit 1`);
-  const anyTouching = prepare(`select row ${spans} and sort in (?, ?) and start <= ? and stop >= ? order by sort, stop limit 1`);
   const odd = prepare(`select row ${spans} and sort = ${ODD} and start < ? and stop > ? order by row limit 1`);
   const oddTouching = prepare(`select row ${spans} and sort = ${ODD} and start <= ? and stop >= ? order by row limit 1`);
   return {
@@ -78,14 +77,9 @@ export function claimsIn(database: SyncSqlite): ClaimStore & ManyClaims {
     overlapping(rule, key, interval) {
       const { start, stop } = edgesOf(interval);
       const { touching } = interval;
-      if (stop < start) {
-        const found = rowIn((touching ? anyTouching : any).get(rule, key, FULL, EMPTY, stop, start));
-        if (found !== undefined) return found;
-      } else {
-        for (const sort of [FULL, EMPTY]) {
-          const first = (touching ? nextTouching : next).get(rule, key, sort, start) as { start: string; row: number } | undefined;
-          if (first && (touching ? first.start <= stop : first.start < stop)) return Number(first.row);
-        }
+      for (const sort of [FULL, EMPTY]) {
+        const first = (touching ? nextTouching : next).get(rule, key, sort, start) as { start: string; row: number } | undefined;
+        if (first && (touching ? first.start <= stop : first.start < stop)) return Number(first.row);
       }
       return rowIn((touching ? oddTouching : odd).get(rule, key, stop, start));
     },
