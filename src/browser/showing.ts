@@ -184,8 +184,10 @@ export class Showing {
     item.lang = locale;
     const [pointer = ''] = at;
     const control = controlsOf(this.#form).get(pointer)?.[0];
-    // Away from its row a finding says which row it is.
-    const rows = rowsAt(this.#intake, pointer).map(({ step, number }) => `${textIn(step.place.label, locale)} ${number}`);
+    // Away from its row a finding says which row it is, where its sentence does not.
+    const rows = rowsAt(this.#intake, pointer)
+      .filter(({ step }) => step.place.entryLabels?.at(-1) === undefined)
+      .map(({ step, number }) => `${textIn(step.place.label, locale)} ${number}`);
     const text = [...rows, message].join(': ');
     if (!control) {
       item.textContent = text;

@@ -73,6 +73,17 @@ describeInBrowser('a bound form in a browser', () => {
     expect(await first().getAttribute('novalidate')).toBe('');
   });
 
+  test('a row that its sentence names is named once', async () => {
+    await page.evaluate(() => {
+      const tag = Object.assign(document.createElement('input'), { name: 'tags.1', value: ' ' });
+      tag.setAttribute('aria-label', 'Tag');
+      document.forms[0]?.append(tag);
+    });
+    await first().getByRole('button', { name: 'Send' }).click();
+    expect(await summary().locator('li').allTextContents()).toContain('Tag number 2: Tag is needed.');
+    expect(await first().locator('[data-finding]').last().textContent()).toBe('Tag number 2: Tag is needed.');
+  });
+
   test('a draft is sent as it is, with its button; a reset takes findings away', async () => {
     await first().getByRole('button', { name: 'Draft' }).click();
     expect((await sent())[0]).toContainEqual(['action', 'draft']);

@@ -15,6 +15,7 @@ const form = intake(
     hidden: text('Hidden part').orAbsent(),
     action: choice('Action', ['draft', 'send']).orAbsent(),
     terms: flag('Terms').orAbsent(),
+    tags: list('Tags', text('Tag')).entryLabel('Tag number {number}').orEmpty(),
     crew: list('Crew', group('Crew member', { name: text('Name') }))
       .blankRowsDropped()
       .orEmpty(),
