@@ -30,17 +30,30 @@ interface Case {
   readonly options: { readonly records: Records; readonly explain: boolean; readonly itself?: { readonly id: number } };
 }
 type Outcome = 'held' | 'failed' | 'unsettled' | 'skipped';
-type Expected = { readonly use: string; readonly entry?: string; readonly outcome: Outcome; readonly found?: unknown };
+type Expected = {
+  readonly isTrial?: boolean;
+  readonly use: string;
+  readonly entry?: string;
+  readonly outcome: Outcome;
+  readonly found?: unknown;
+};
 
 const isOdd = (value: unknown) => typeof value === 'object' && value !== null;
 
 /** What becomes of each rule, entry by entry, as the guide says it. */
-function expectedOf(rules: readonly RuleDescription[], submission: Submission, stored: readonly Row[], itself?: number): Expected[] {
+function expectedOf(
+  rules: readonly RuleDescription[],
+  submission: Submission,
+  stored: readonly Row[],
+  itself: number | undefined,
+  occasion: string,
+): Expected[] {
   return rules.flatMap((rule) => {
     const homes = rule.inList ? submission.l.map((entry, at) => ({ at: `/l/${at}`, read: entry })) : [{ at: undefined, read: submission }];
     return homes.map(({ at, read }): Expected => {
-      const about = { use: `${rule.id}@${rule.inList ? 'l.*.f' : 'f'}`, ...(at !== undefined && { entry: at }) };
+      const about = { isTrial: rule.trial, use: `${rule.id}@${rule.inList ? 'l.*.f' : 'f'}`, ...(at !== undefined && { entry: at }) };
       const names = rule.inList ? (['f', 'g'] as const) : (['f', 'g', 'h', 'k'] as const);
+      if (rule.on && rule.on !== occasion) return { ...about, outcome: 'skipped' };
       const values = Object.fromEntries(names.map((name) => [name, (read as Submission)[name]])) as { [role: string]: string | number };
       if (names.some((name) => isOdd(values[name]) || (values[name] === undefined && !rule.maybe.includes(name))))
         return { ...about, outcome: 'skipped' };
@@ -58,16 +71,17 @@ function expectedOf(rules: readonly RuleDescription[], submission: Submission, s
 }
 
 function outcomeOf(submission: Submission, expected: readonly Expected[]): Verdict<unknown>['outcome'] {
+  const counted = expected.filter(({ isTrial }) => !isTrial);
   const { l, ...own } = submission;
   const isUnread = [own, ...l].some((home) => Object.values(home).some(isOdd));
-  if (isUnread || expected.some(({ outcome }) => outcome === 'failed')) return 'rejected';
-  return expected.some(({ outcome }) => outcome === 'unsettled') ? 'undecided' : 'accepted';
+  if (isUnread || counted.some(({ outcome }) => outcome === 'failed')) return 'rejected';
+  return counted.some(({ outcome }) => outcome === 'unsettled') ? 'undecided' : 'accepted';
 }
 
 const plain = (value: unknown) => (value === undefined ? 'nothing' : JSON.parse(JSON.stringify(value)));
 const byUse = (a: Expected, b: Expected) => `${a.use} ${a.entry}`.localeCompare(`${b.use} ${b.entry}`);
 
-const WHY_SKIPPED = ['absent', 'unsound', 'condition', 'nothing-found', 'unchanged'];
+const WHY_SKIPPED = ['absent', 'unsound', 'condition', 'nothing-found', 'unchanged', 'occasion'];
 
 /** The trace, in the same words. Nothing else may become of a rule: one that was skipped says why. */
 function tracedIn(verdict: Verdict<unknown>): Expected[] {
@@ -85,7 +99,10 @@ function tracedIn(verdict: Verdict<unknown>): Expected[] {
 const rowsOf = (lines: readonly Expected[]) =>
   [...lines]
     .sort(byUse)
-    .map(({ found, ...line }) => ({ ...line, ...(line.outcome !== 'skipped' && found !== undefined && { found: plain(sorted(found)) }) }));
+    .map(({ found, isTrial: _isTrial, ...line }) => ({
+      ...line,
+      ...(line.outcome !== 'skipped' && found !== undefined && { found: plain(sorted(found)) }),
+    }));
 
 async function eachCase(run: (of: Case) => Promise<Verdict<unknown>['outcome']>): Promise<void> {
   const count = { accepted: 0, rejected: 0, undecided: 0 };
@@ -107,7 +124,7 @@ test('rules that look into records at random: what a naive reading finds, and no
   eachCase(async ({ random, seed, each, rules, form, rows, itself, options }) => {
     const submission = submissionFor(random, each > 1);
     const verdict = await form.judge(submission, options);
-    const expected = expectedOf(rules, submission, rows, itself);
+    const expected = expectedOf(rules, submission, rows, itself, 'create');
     const about = JSON.stringify({ seed, each, rules, rows, submission, itself });
     expect([about, rowsOf(tracedIn(verdict))]).toEqual([about, rowsOf(expected)]);
     expect([about, verdict.outcome]).toEqual([about, outcomeOf(submission, expected)]);
@@ -125,10 +142,12 @@ test('changes at random: a rule is excused where all that it and its condition r
     const patch = Object.fromEntries(Object.entries(change).map(([name, value]) => [name, value ?? null]));
     const changed: Submission = { ...stored, ...change };
     const verdict = await form.amend(JSON.parse(JSON.stringify(stored, (_key, value) => value ?? null)) as never, patch, options as never);
-    const isExcused = ({ inList }: RuleDescription) =>
-      inList || (['f', 'g', 'h', 'k'] as const).every((name) => stored[name] === changed[name]);
+    const isExcused = ({ inList, on }: RuleDescription) =>
+      !on && (inList || (['f', 'g', 'h', 'k'] as const).every((name) => stored[name] === changed[name]));
     const expected = rules.flatMap((rule) =>
-      expectedOf([rule], changed, rows, itself).map((line): Expected => (isExcused(rule) ? { ...line, outcome: 'skipped' } : line)),
+      expectedOf([rule], changed, rows, itself, 'amend').map(
+        (line): Expected => (isExcused(rule) ? { ...line, outcome: 'skipped' } : line),
+      ),
     );
     const about = JSON.stringify({ seed, each, rules, rows, stored, change, itself });
     // A rule that is excused need not stand in the trace.

@@ -60,6 +60,8 @@ export interface RuleDescription {
   readonly maybe: readonly string[];
   readonly inList: boolean;
   readonly lookUp: LookUpDescription;
+  readonly on?: 'create' | 'amend';
+  readonly trial: boolean;
   readonly when?: { readonly isNot: boolean; readonly lookUp: LookUpDescription };
 }
 
@@ -135,7 +137,16 @@ export function ruleFor(random: Random, at: number): RuleDescription {
   // What `one` asks must always be there.
   const lookUp = lookUpFor(random, names, mayBe.length > 0 ? WANTS.slice(1) : WANTS);
   const guard = random.below(3) === 0 ? { isNot: random.below(2) === 0, lookUp: lookUpFor(random, names, ['exists', 'count']) } : undefined;
-  return { id: `test/r${at}`, maybe: mayBe, inList, lookUp, ...(guard && { when: guard }) };
+  const on = random.pick([undefined, undefined, 'create', 'amend']);
+  return {
+    id: `test/r${at}`,
+    maybe: mayBe,
+    inList,
+    lookUp,
+    trial: random.below(6) === 0,
+    ...(on && { on }),
+    ...(guard && { when: guard }),
+  };
 }
 
 /** A rule holds or not by what it found, whatever that means. */
@@ -209,7 +220,7 @@ export function formOf(rules: readonly RuleDescription[]) {
     k: exact('K').orAbsent(),
     l: list('L', entry).orEmpty(),
   };
-  const uses = rules.map(({ id, maybe: mayBe, inList, lookUp, when }) => {
+  const uses = rules.map(({ id, maybe: mayBe, inList, lookUp, when, on, trial }) => {
     const names = inList ? (['f', 'g'] as const) : (['f', 'g', 'h', 'k'] as const);
     const roles = Object.fromEntries(names.map((name) => [name, mayBe.includes(name) ? maybe(any(KINDS[name])) : KINDS[name]]));
     const bound = Object.fromEntries(names.map((name) => [name, inList ? `l.*.${name}` : name]));
@@ -219,14 +230,15 @@ export function formOf(rules: readonly RuleDescription[]) {
       any(roles),
       any({ looksUp, holds: (_read: object, { found }: { found: unknown }) => holdsFor(found), message: id, blames: 'f' }),
     );
-    if (!when) return any(made)(bound);
+    const how = { trial, ...(on && { on: [on] }) };
+    if (!when) return any(made)(bound, how);
     const guard = condition(
       `${id}-when`,
       any(roles),
       any({ looksUp: { found: declaredLookUp(when.lookUp) }, holds: (_read: object, { found }: { found: unknown }) => Boolean(found) }),
     );
     const holds = any(guard)(bound);
-    return any(made)(bound, { when: when.isNot ? not(holds) : holds });
+    return any(made)(bound, { ...how, when: when.isNot ? not(holds) : holds });
   });
   return intake('form', fields, { zone: 'Europe/Oslo', storedIn: rows, rules: uses, mostFindings: 1000 });
 }
