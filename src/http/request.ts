@@ -3,7 +3,7 @@ import { fault } from '../core/basics/fault.ts';
 import type { Verdict } from '../core/basics/verdict.ts';
 import { renderedTitle } from './receive/answering.ts';
 import { readBody } from './receive/body.ts';
-import { DEFAULT_LIMITS, type Limits, parseJson } from './receive/json.ts';
+import { type Limits, limitsOf, parseJson } from './receive/json.ts';
 import type { Answer, Done, OptionsFor, Receivable, Received, ReceivedOf, ReceiveOptions } from './receive/options.ts';
 import { type Problem, sentFinding } from './receive/problem.ts';
 import { Receiver } from './receive/reception.ts';
@@ -110,7 +110,7 @@ function chunksOf(body: PlainRequest['body']): AsyncIterator<Uint8Array> | Itera
  * @throws Unreadable with the status that says why
  */
 export function strictJson(text: string, limits: Limits = {}): unknown {
-  return parseJson(text, { ...DEFAULT_LIMITS, ...limits });
+  return parseJson(text, limitsOf(limits));
 }
 
 /** A verdict that is not acceptance as problem details (RFC 9457). */

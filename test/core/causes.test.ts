@@ -452,3 +452,44 @@ describe('a use on trial', () => {
     });
   });
 });
+
+describe('what goes without saying', () => {
+  const vessels = collection('vessels', { mark: text }, { key: 'mark' });
+  const fields = { mark: text('Mark'), from: day('From'), to: day('To') };
+  const good = { mark: 'PW-1', from: '2031-05-01', to: '2031-05-02' };
+
+  test('the cause of what is unsettled is for the log: it is in no JSON of a verdict', async () => {
+    const form = intake('i', fields, { rules: [known(vessels, { mark: 'mark' })] });
+    const secret = new Error('password=4711');
+    const verdict = await form.judge(good, { records: { ask: () => Promise.reject(secret) } });
+    expect(verdict.unsettled[0]?.cause).toBe(secret);
+    expect(Object.keys(verdict.unsettled[0] ?? {})).not.toContain('cause');
+    expect(JSON.stringify(verdict)).not.toContain('cause');
+  });
+
+  test('what only a rule on trial asks bothers nobody', async () => {
+    const form = intake('i', fields, { rules: [known(owners, { name: 'mark' }), known(vessels, { mark: 'mark' }, { trial: true })] });
+    // A store that answers nothing at all where it does not know a table.
+    const ask: typeof records.ask = (questions, signal) =>
+      questions.some(({ collection }) => collection === 'vessels')
+        ? Promise.reject(new Error('no such table'))
+        : records.ask(questions, signal);
+    const verdict = await form.judge({ ...good, mark: 'ida' }, { records: { ask } });
+    expect([verdict.outcome, verdict.unsettled, verdict.trials?.map(({ outcome }) => outcome)]).toEqual(['accepted', [], ['unsettled']]);
+  });
+
+  test('of a field that a rule between fields has refused nobody asks the store', async () => {
+    const pair = collection('pairs', { to: day }, { key: 'to' });
+    const form = intake('i', fields, { rules: [inOrder({ earlier: 'from', later: 'to' }), known(pair, { to: 'to' })] });
+    const store = watched(memoryRecords({ pairs: [] }));
+    const verdict = await form.judge({ ...good, to: '2031-04-01' }, { records: store.records, explain: true });
+    expect([blamesOf(verdict), store.rounds]).toEqual([['in-order /to'], []]);
+    expect(verdict.trace?.at(-1)).toMatchObject({ rule: 'known', outcome: 'skipped', why: 'unsound' });
+  });
+
+  test('an entry that `failing` gives several times fails once', () => {
+    const twice = rule('test/twice', { all: entries({ n: whole }) }, { failing: () => [1, 0, 1, 1], message: 'x', blames: 'all' });
+    const form = intake('i', { l: list('L', group('E', { n: whole('N') })) }, { rules: [twice({ all: { n: 'l.*.n' } })] });
+    expect(blamesOf(form.judgeLocally({ l: [{ n: 1 }, { n: 2 }] }))).toEqual(['test/twice /l/0/n', 'test/twice /l/1/n']);
+  });
+});

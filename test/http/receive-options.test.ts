@@ -133,3 +133,19 @@ test('a body that was read by somebody else before is the application’s fault'
   await read.text();
   await expect(receive(stay, { records }, () => undefined)(read)).rejects.toThrow('hand `receive` the request as it came');
 });
+
+test('a body that is too large or too slow is not read on: the connection ends with the answer', async () => {
+  const doorOf = (limits: object) => receive(stay, { records, limits }, () => undefined);
+  const answered = async (limits: object, body: ReadableStream | string) => {
+    const sent = { method: 'POST', body, duplex: 'half', headers: { 'content-type': 'application/json' } };
+    const { status, headers } = await doorOf(limits)(new Request('http://localhost/', sent as RequestInit));
+    return [status, headers.get('connection')];
+  };
+  expect(await answered({ bytes: 10 }, JSON.stringify(good))).toEqual([413, 'close']);
+  expect(await answered({ seconds: 0.02 }, new ReadableStream({ pull: () => new Promise(() => undefined) }))).toEqual([408, 'close']);
+  expect(await answered({}, '{')).toEqual([400, null]);
+  expect(() => doorOf({ milliseconds: 20 })).toThrow(
+    'limits has no option "milliseconds"; there are: bytes, depth, keys, parts, fileBytes, seconds.',
+  );
+  for (const bytes of ['90', Number.NaN, 0, null]) expect(() => doorOf({ bytes })).toThrow('limits: bytes is a number above 0, and not');
+});

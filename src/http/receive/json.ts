@@ -1,3 +1,5 @@
+import { fault } from '../../core/basics/fault.ts';
+import { kindOf, optionsOf } from '../../core/basics/known.ts';
 import { membersIn, membersOf } from '../../formats/json-members.ts';
 import { Unreadable } from './problem.ts';
 
@@ -17,7 +19,19 @@ export interface Limits {
   readonly seconds?: number;
 }
 
-export const DEFAULT_LIMITS: Required<Limits> = { bytes: 100_000, depth: 32, keys: 1000, parts: 100, fileBytes: 5_000_000, seconds: 30 };
+const DEFAULT_LIMITS: Required<Limits> = { bytes: 100_000, depth: 32, keys: 1000, parts: 100, fileBytes: 5_000_000, seconds: 30 };
+
+/**
+ * The limits that are set, and the usual ones.
+ *
+ * @throws Fault for a limit that is not known, or no number above 0: it would let everything through
+ */
+export function limitsOf(given: Limits = {}): Required<Limits> {
+  const names = Object.keys(DEFAULT_LIMITS);
+  for (const [name, limit] of Object.entries(optionsOf<Limits>('limits', given, names)))
+    if (!(typeof limit === 'number' && limit > 0)) fault(`limits: ${name} is a number above 0, and not ${kindOf(limit)}.`);
+  return { ...DEFAULT_LIMITS, ...given };
+}
 
 /**
  * Parses JSON within limits. A member that stands twice in one object is refused (RFC 7493): two readers of the same text

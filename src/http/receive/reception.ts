@@ -2,7 +2,7 @@ import { fault } from '../../core/basics/fault.ts';
 import { isIntake, planOf } from '../../core/intake.ts';
 
 import type { Incoming, Loose, Setup } from './incoming.ts';
-import { DEFAULT_LIMITS } from './json.ts';
+import { limitsOf } from './json.ts';
 import type { PartName } from './judging.ts';
 import { Languages, languagesOf } from './negotiate.ts';
 import type { Answer, AnyIntake, Done, PartIntakes, Receivable, Received, ReceiveOptions } from './options.ts';
@@ -28,7 +28,7 @@ export class Receiver<Q, C> {
       intakes,
       isSingle,
       languages: new Languages(options.languages ?? languagesOf(intakes.map(([, intake]) => intake))),
-      limits: { ...DEFAULT_LIMITS, ...options.limits },
+      limits: limitsOf(options.limits),
       name: plans.map(({ name }) => name).join(', '),
       methods: hasBody ? (options.methods ?? ['POST', 'PUT', 'PATCH']).map((method) => method.toUpperCase()) : undefined,
       origins: originsOf(options.origins),
