@@ -1,5 +1,6 @@
 import {
   above,
+  asStored,
   below,
   both,
   collection,
@@ -62,6 +63,8 @@ export interface RuleDescription {
   readonly lookUp: LookUpDescription;
   readonly on?: 'create' | 'amend';
   readonly trial: boolean;
+  /** It reads what was stored, too. */
+  readonly readsStored: boolean;
   readonly when?: { readonly isNot: boolean; readonly lookUp: LookUpDescription };
 }
 
@@ -144,14 +147,15 @@ export function ruleFor(random: Random, at: number): RuleDescription {
     inList,
     lookUp,
     trial: random.below(6) === 0,
+    readsStored: !inList && random.below(3) === 0,
     ...(on && { on }),
     ...(guard && { when: guard }),
   };
 }
 
-/** A rule holds or not by what it found, whatever that means. */
-export function holdsFor(found: unknown): boolean {
-  let hash = 7;
+/** A rule holds or not by what it found, and by what was stored, whatever that means. */
+export function holdsFor(found: unknown, was = 0): boolean {
+  let hash = 7 + was;
   for (const character of JSON.stringify(sorted(found)) ?? 'nothing') hash = (hash * 31 + character.charCodeAt(0)) % 65_521;
   return hash % 3 !== 0;
 }
@@ -220,25 +224,31 @@ export function formOf(rules: readonly RuleDescription[]) {
     k: exact('K').orAbsent(),
     l: list('L', entry).orEmpty(),
   };
-  const uses = rules.map(({ id, maybe: mayBe, inList, lookUp, when, on, trial }) => {
+  const uses = rules.map(({ id, maybe: mayBe, inList, lookUp, when, on, trial, readsStored }) => {
     const names = inList ? (['f', 'g'] as const) : (['f', 'g', 'h', 'k'] as const);
     const roles = Object.fromEntries(names.map((name) => [name, mayBe.includes(name) ? maybe(any(KINDS[name])) : KINDS[name]]));
     const bound = Object.fromEntries(names.map((name) => [name, inList ? `l.*.${name}` : name]));
     const looksUp = { found: declaredLookUp(lookUp) };
     const made = rule(
       id,
-      any(roles),
-      any({ looksUp, holds: (_read: object, { found }: { found: unknown }) => holdsFor(found), message: id, blames: 'f' }),
+      any({ ...roles, ...(readsStored && { was: maybe(whole) }) }),
+      any({
+        looksUp,
+        holds: ({ was }: { was?: number }, { found }: { found: unknown }) => holdsFor(found, was),
+        message: id,
+        blames: 'f',
+      }),
     );
+    const boundAll = { ...bound, ...(readsStored && { was: asStored('g') }) };
     const how = { trial, ...(on && { on: [on] }) };
-    if (!when) return any(made)(bound, how);
+    if (!when) return any(made)(boundAll, how);
     const guard = condition(
       `${id}-when`,
       any(roles),
       any({ looksUp: { found: declaredLookUp(when.lookUp) }, holds: (_read: object, { found }: { found: unknown }) => Boolean(found) }),
     );
     const holds = any(guard)(bound);
-    return any(made)(bound, { ...how, when: when.isNot ? not(holds) : holds });
+    return any(made)(boundAll, { ...how, when: when.isNot ? not(holds) : holds });
   });
   return intake('form', fields, { zone: 'Europe/Oslo', storedIn: rows, rules: uses, mostFindings: 1000 });
 }
