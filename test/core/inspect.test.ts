@@ -1,6 +1,7 @@
 import { berthBooking, deskBooking, ownerSignUp, powerOrder, staffPowerOrder, vesselRegistration } from '@pellwick/marina';
 import {
   anyOf,
+  asMermaid,
   asStored,
   between,
   type Condition,
@@ -114,6 +115,17 @@ test('whatever is judged otherwise has another fingerprint', () => {
   expect(JSON.stringify(all.map(inspect))).not.toMatch(/4071|4072|"1"|"2"/);
   const withheld = all.slice(-1).flatMap((made) => graphOf(made).conditions.map(({ name }) => name));
   expect(withheld).toEqual(['code is …']);
+  const made = outside(100);
+  const long = (end: string) => when(equals<typeof fields>({ mark: `${'m'.repeat(200)}${end}` }), [made({ mark: 'mark' })]);
+  const graph = graphOf(intake('a', fields, { rules: [long('x'), long('y')] }));
+  expect(new Set(graph.conditions.map(({ name }) => name)).size).toBe(2);
+  expect(
+    Math.max(
+      ...asMermaid(graph)
+        .split('\n')
+        .map((line) => line.length),
+    ),
+  ).toBeLessThan(90);
 });
 
 test('a graph tells what its conditions compare', () => {

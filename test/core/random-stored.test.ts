@@ -61,6 +61,7 @@ function expectedOf(
       const foundFor = (lookUp: RuleDescription['lookUp']): Found => foundBy(lookUp, stored, values, itself);
       if (rule.when) {
         const guard = foundFor(rule.when.lookUp);
+        if ('unsettled' in guard) return { ...about, outcome: 'unsettled' };
         if ('found' in guard && Boolean(guard.found) === rule.when.isNot) return { ...about, outcome: 'skipped' };
       }
       const came = foundFor(rule.lookUp);

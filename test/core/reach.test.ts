@@ -104,6 +104,8 @@ describe('all entries of the list in which an entry stands', () => {
       ['b', 2],
     ]);
     expect([...sumBy([...lines.slice(0, 1), ...lines.slice(2)] as { of: string; price: string }[], 'of', 'price')]).toEqual([['a', '0.3']]);
+    const prices = [{ of: 'a' }, { of: 'b', price: '1' }, { of: 'b' }] as { of: string; price?: string }[];
+    expect([...sumBy(prices, 'of', 'price')]).toEqual([['b', '1']]);
     expect([...countBy(lines, 'of')]).toEqual([
       ['a', 2],
       ['b', 1],
@@ -191,6 +193,15 @@ describe('stretches of the calendar', () => {
     expect(await made('2031-03-29T23:00:00.000Z', noon)).toBe('rejected');
     expect(await made('2031-03-30T21:59:59.999Z', noon)).toBe('rejected');
     expect(await made('2031-03-30T22:00:00.000Z', noon)).toBe('accepted');
+  });
+  test.each(
+    (['day', 'week', 'month', 'year'] as const).flatMap((unit) =>
+      ['arrives', 'made'].flatMap((column) => ['0000-01-01', '9999-12-31'].map((on) => [unit, column, on] as const)),
+    ),
+  )('a %s of %s that reaches beyond the days that there are (%s) leaves the rule open, and throws nothing', async (unit, column, on) => {
+    const outcome = await judge({ owner: 'owner', [column]: inSame(unit, 'day') }, [{ arrives: on }], on);
+    const isBeyond = on === '9999-12-31' || unit === 'week';
+    expect(outcome).toBe(isBeyond ? 'undecided' : column === 'arrives' ? 'rejected' : 'accepted');
   });
   test('what cannot be is refused where it is written', () => {
     expect(() => stays.count(any({ arrives: inThis(any('decade')) }))).toThrow('there are: day, week, month, year.');

@@ -155,6 +155,11 @@ describe('findings inside lists say which entry', () => {
     ]);
     expect(messagesOf(form.judgeLocally({ crew: [{}] }, { locale: 'de' }))[0]).toBe('Helferin 1: Name: Bitte ausfüllen.');
   });
+  test('whose name is told in short, without what turns the sentence', () => {
+    const named = (name: string) => messagesOf(form.judgeLocally({ crew: [], prices: { [name]: 'x' } }))[0];
+    expect(named('x'.repeat(10_000))).toHaveLength('Price of …: Price must be a whole number, such as 12.'.length + 100);
+    expect(named('a\u202eb')).toBe('Price of ab: Price must be a whole number, such as 12.');
+  });
   test('which is refused where there are no entries, and with words that nothing fills', () => {
     expect(() => any(text('A')).entryLabel('x')).toThrow('"A" is text; only a list or a table has entries.');
     expect(() => list('L', text('T')).entryLabel('{name}')).toThrow('nothing fills {name}');

@@ -147,5 +147,6 @@ test('a body that is too large or too slow is not read on: the connection ends w
   expect(() => doorOf({ milliseconds: 20 })).toThrow(
     'limits has no option "milliseconds"; there are: bytes, depth, keys, parts, fileBytes, seconds.',
   );
-  for (const bytes of ['90', Number.NaN, 0, null]) expect(() => doorOf({ bytes })).toThrow('limits: bytes is a number above 0, and not');
+  for (const bytes of ['90', 90n, Number.NaN, 0, null])
+    expect(() => doorOf({ bytes })).toThrow('limits: bytes is a number above 0, and not');
 });

@@ -303,11 +303,24 @@ function areMet(where: Where, row: Row, read: Values): boolean | undefined {
   return met.includes(undefined) ? undefined : met.every(Boolean);
 }
 
+/** Whether it asks about a stretch of the calendar that reaches beyond the days that there are. */
+function reachesBeyond(where: Where, row: Row, read: Values): boolean {
+  if ('either' in where) return where.either.some((each) => reachesBeyond(each, row, read));
+  const isBeyond = (test: Test, name: Column): boolean => {
+    if (isMet(test, name, row, read) === undefined) return false;
+    if (test.is === 'both' || test.is === 'either') return test.of.some((each) => isBeyond(each, name));
+    return (test.is === 'week' && read.h === '0000-01-01') || ((test.is === 'week' || test.is === 'month') && read.h === '9999-12-31');
+  };
+  return areMet(where, row, read) !== undefined && Object.entries(where).some(([name, test]) => isBeyond(test, name as Column));
+}
+const ANY_ROW: Row = { id: 0, a: '', n: null, c: '', x: null };
+
 /** What a look-up finds, or why nobody can tell. */
 export type Found = { readonly found: unknown } | { readonly none: true } | { readonly unsettled: string };
 
 export function foundBy(description: LookUpDescription, stored: readonly Row[], read: Values, itself?: number): Found {
   const { want, where, columns, column: of, from, most, exceptItself } = description;
+  if (reachesBeyond(where, ANY_ROW, read)) return { unsettled: 'fault' };
   const leavesOut = exceptItself && want !== 'one' && want !== 'oneOrNone';
   const met = stored.filter((row) => areMet(where, row, read) === true && !(leavesOut && row.id === itself));
   const pick = (row: Row) => Object.fromEntries(columns.map((name) => [name, row[name] ?? undefined]));
@@ -356,7 +369,7 @@ export function submissionFor(random: Random, canBeOdd: boolean) {
   return {
     f: valueFor('a', false),
     g: valueFor('n', true),
-    h: valueFor('c', true),
+    h: random.below(12) === 0 ? random.pick(['0000-01-01', '9999-12-31']) : valueFor('c', true),
     k: valueFor('x', true),
     l: Array.from({ length: random.below(3) }, entry),
   };

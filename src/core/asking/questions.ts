@@ -31,8 +31,10 @@ export interface Sum {
 
 /** One key of one question, and its answer once it is there. */
 export class Cell {
-  answer: readonly StoredRow[] | number | Sum | NoAnswer | undefined = undefined;
-  constructor(readonly key: QuestionKey) {}
+  constructor(
+    readonly key: QuestionKey,
+    public answer?: readonly StoredRow[] | number | Sum | NoAnswer,
+  ) {}
 }
 
 interface QuestionDraft {
@@ -63,7 +65,13 @@ export class Questions {
     const isExcept = spec.exceptItself && isOf(spec, itself);
     const shape = shapeOf(spec, isExcept, read);
     if (!shape) return undefined;
-    const key = this.#keyOf(shape.sources, read, itself, at);
+    let key: QuestionKey;
+    try {
+      key = this.#keyOf(shape.sources, read, itself, at);
+    } catch (cause) {
+      // The stretch of the calendar in which a day lies reaches beyond the days that there are.
+      return new Cell([], { why: 'fault', cause });
+    }
     const [only] = key;
     // A text that could be the JSON of another key goes the long way.
     const keyText = key.length === 1 && typeof only === 'string' && !only.startsWith('[') ? only : JSON.stringify(key);

@@ -19,7 +19,8 @@ export function kindOf(value: unknown): string {
   if (value === null || value === undefined) return String(value);
   if (Array.isArray(value)) return 'a list';
   if (typeof value === 'object') return 'an object';
-  return typeof value === 'function' ? 'a function' : `the ${typeof value === 'string' ? 'text' : typeof value} ${JSON.stringify(value)}`;
+  if (typeof value === 'function') return 'a function';
+  return typeof value === 'string' ? `the text ${JSON.stringify(value)}` : `the ${typeof value} ${String(value)}`;
 }
 
 function isPlain(value: unknown): boolean {

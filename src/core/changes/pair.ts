@@ -3,8 +3,8 @@ import type { Amending } from '../run/amending.ts';
 import { beforeInside } from '../run/amending.ts';
 import { isSound, shapeIn, valueIn } from '../run/value.ts';
 
-// Which entry of a table that is sent again was which before: that of the same name. Of a list: one that is the same, wherever it stands now, else the one at
-// the same place, when nothing else comes from that. What comes from none is new.
+// Which entry of a table that is sent again was which before: that of the same name. Of a list: one that is the same, wherever it stands
+// now, else the one at the same place, when nothing else comes from that. What comes from none is new.
 
 /** Pairs the entries of the lists in a field. */
 export function pairEntries(amending: Amending, step: FieldStep, frame: Frame, before: Frame): void {

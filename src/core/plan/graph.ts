@@ -1,4 +1,4 @@
-import { WITHHELD } from '../basics/text.ts';
+import { shorten, WITHHELD } from '../basics/text.ts';
 import type { LookUpSpec } from '../declared/look-up.ts';
 import { leavesOf } from './leaves.ts';
 import type { ConditionPlan, LookUpPlan, Plan, RolePlan, UsePlan } from './plan.ts';
@@ -91,12 +91,7 @@ function plainName(condition: Exclude<ConditionPlan, { of: unknown }>): string {
 function readName({ roles, takes, definition }: Extract<ConditionPlan, { op: 'reads' }>): string {
   if (definition.isPresence) return roles.map(({ place }) => `${place.path} is there`).join();
   const wanted = takes.wanted as readonly (readonly unknown[])[];
-  return roles.map(({ place }, at) => `${place.path} is ${place.isSecret ? WITHHELD : wanted[at]?.map(shortOf).join(' or ')}`).join(', ');
-}
-
-function shortOf(value: unknown): string {
-  const text = String(value);
-  return text.length > 30 ? `${text.slice(0, 29)}…` : text;
+  return roles.map(({ place }, at) => `${place.path} is ${place.isSecret ? WITHHELD : wanted[at]?.map(String).join(' or ')}`).join(', ');
 }
 
 function pathsOf(role: RolePlan): string[] {
@@ -111,6 +106,9 @@ function collectionsOf({ spec }: LookUpPlan): string[] {
 function unique(names: readonly string[]): string[] {
   return [...new Set(names)];
 }
+
+/** Characters of a condition's name that a drawing has room for. */
+const MOST_DRAWN = 60;
 
 /** Something drawn: a field, a condition, a rule or a collection. */
 export interface Drawn {
@@ -137,7 +135,7 @@ export function drawnOf({ fields, rules, conditions, collections }: Graph): {
   return {
     nodes: [
       ...fields.filter(({ path }) => used.has(path)).map(({ path }) => node('field', path)),
-      ...conditions.map(({ name }) => node('condition', name)),
+      ...conditions.map(({ name }) => node('condition', shorten(name, MOST_DRAWN), name)),
       ...drawn.map(({ use }, at) => node('rule', use, String(at))),
       ...collections.filter((name) => asked.has(name)).map((name) => node('collection', name)),
     ],

@@ -11,7 +11,7 @@ export function countBy<E extends object, const K extends keyof E>(entries: Entr
 
 /**
  * What an amount comes to for each value of a key: `sumBy(lines, 'article', 'pieces').get('rope')`. Counted exactly; the sum of exact decimals
- * is one, that of numbers a number. An entry without an amount adds nothing.
+ * is one, that of numbers a number. An entry without an amount adds nothing, and a value that only such entries have is none of its keys.
  */
 export function sumBy<E extends object, const K extends keyof E, const A extends keyof E>(
   entries: Entries<E>,
@@ -20,10 +20,11 @@ export function sumBy<E extends object, const K extends keyof E, const A extends
 ): ReadonlyMap<E[K], NonNullable<E[A]>> {
   const amounts = new Map<E[K], (string | number)[]>();
   for (const entry of entries) {
+    const value = entry[amount] as string | number | null | undefined;
+    if (value === undefined || value === null) continue;
     const known = amounts.get(entry[key]) ?? [];
     amounts.set(entry[key], known);
-    const value = entry[amount] as string | number | null | undefined;
-    if (value !== undefined && value !== null) known.push(value);
+    known.push(value);
   }
   const sums = [...amounts].map(([of, values]) => {
     const sum = sumOfProducts(values.map((value) => [value]));

@@ -1,4 +1,4 @@
-import { WITHHELD } from '../basics/text.ts';
+import { shorten, WITHHELD } from '../basics/text.ts';
 import type { Finding, Trial, Unsettled, Verdict } from '../basics/verdict.ts';
 import { renderMessage, renderWords } from '../messages/render.ts';
 import type { EntryKey } from '../plan/plan.ts';
@@ -115,7 +115,7 @@ function entriesOf(spot: Spot | undefined, locale: string | undefined): string {
     const words = entryLabels[depth];
     if (words === undefined) return [];
     const isSecret = typeof key === 'string' && secretNames !== 0 && depth >= (secretNames as number) - 1;
-    return [renderWords(words, typeof key === 'number' ? { number: key + 1 } : { name: isSecret ? WITHHELD : key }, locale)];
+    return [renderWords(words, typeof key === 'number' ? { number: key + 1 } : { name: isSecret ? WITHHELD : shorten(key) }, locale)];
   });
   return named.length === 0 ? '' : `${named.join(', ')}: `;
 }
