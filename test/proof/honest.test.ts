@@ -79,7 +79,7 @@ test.each<[change: object, problem: string | undefined]>([
   [{ crew: [{ born: '2031-01-01', name: 'x' }] }, 'entry 1 of role "crew" has "name", which is no role of it'],
   [{ crew: {} }, 'role "crew" of the sample is an object, and no list of entries'],
   [{ least: '1' }, 'parameter "least" of the sample is the text "1", and no whole'],
-  [{ least: Number.NaN }, 'parameter "least" of the sample is the number null, and no whole'],
+  [{ least: Number.NaN }, 'parameter "least" of the sample is the number NaN, and no whole'],
   [{ row: { most: '1', price: 2 } }, '"row" finds no column "price"'],
   [{ row: {} }, 'the sample has nothing for column "most" of "row"'],
   [{ row: undefined }, 'what "row" found is undefined in the sample, and no row'],
