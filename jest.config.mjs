@@ -28,8 +28,8 @@ const sources = {
 };
 
 export default {
-  // Commands and servers of a busy machine take their time; no test measures it.
-  testTimeout: 120_000,
+  // Commands, servers and browsers of a busy machine take their time; no test measures it, and none has a limit of its own.
+  testTimeout: 600_000,
   maxWorkers: '100%',
   reporters: ['default', '<rootDir>/scripts/skipped-reporter.mjs'],
   projects: [

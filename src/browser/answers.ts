@@ -1,4 +1,6 @@
-import type { Texts } from '../core/basics/text.ts';
+import { wordIn } from '../core/messages/catalogue.ts';
+import type { Catalogue } from '../core/messages/catalogues/catalogue.ts';
+import type { SentenceId } from '../core/messages/catalogues/language.ts';
 import { textIn } from '../core/messages/render.ts';
 import type { ShownFinding } from './showing.ts';
 
@@ -22,34 +24,23 @@ export async function findingsIn(response: Response): Promise<readonly ShownFind
 }
 
 /** What to say of an answer that is neither done nor a list of findings: the server's own words, or ours for its status. */
-export async function troubleIn(response: Response, locale: string): Promise<string | undefined> {
+export async function troubleIn(response: Response, locale: string, catalogues: readonly Catalogue[]): Promise<string | undefined> {
   if (response.ok || response.type === 'opaqueredirect') return undefined;
   const title = (await problemIn(response))?.title;
   if (typeof title === 'string' && title !== '') return title;
-  return textIn(SAID[response.status] ?? (response.status >= 500 ? BROKEN : REFUSED), locale);
+  const { id, en } = SAID[response.status] ?? (response.status >= 500 ? BROKEN : REFUSED);
+  return textIn(wordIn(catalogues, id, en), locale);
 }
 
-const SAID: { readonly [status: number]: Texts } = {
-  401: {
-    en: 'Please sign in again, then send this once more.',
-    de: 'Bitte wieder anmelden und noch einmal senden.',
-    pl: 'Proszę zalogować się ponownie i wysłać jeszcze raz.',
-  },
-  403: { en: 'You may not do this.', de: 'Das ist Ihnen nicht erlaubt.', pl: 'Brak uprawnień do tej czynności.' },
-  413: {
-    en: 'This is too large to be sent; a smaller file may do.',
-    de: 'Das ist zu groß zum Senden; vielleicht geht eine kleinere Datei.',
-    pl: 'To jest za duże, aby je wysłać; może wystarczy mniejszy plik.',
-  },
-  429: {
-    en: 'That was too often. Please wait a moment.',
-    de: 'Das war zu oft. Bitte einen Moment warten.',
-    pl: 'To było zbyt często. Proszę chwilę poczekać.',
-  },
+interface Said {
+  readonly id: SentenceId;
+  readonly en: string;
+}
+const SAID: { readonly [status: number]: Said } = {
+  401: { id: 'page/signed-out', en: 'Please sign in again, then send this once more.' },
+  403: { id: 'problem/not-allowed', en: 'You may not do this.' },
+  413: { id: 'page/too-large', en: 'This is too large to be sent; a smaller file may do.' },
+  429: { id: 'page/too-often', en: 'That was too often. Please wait a moment.' },
 };
-const BROKEN: Texts = {
-  en: 'Something went wrong. Nothing is lost; please send it again in a moment.',
-  de: 'Etwas ist schiefgegangen. Nichts ist verloren; bitte gleich noch einmal senden.',
-  pl: 'Coś poszło nie tak. Nic nie zginęło; proszę wysłać ponownie za chwilę.',
-};
-const REFUSED: Texts = { en: 'This was not accepted.', de: 'Das wurde nicht angenommen.', pl: 'To nie zostało przyjęte.' };
+const BROKEN: Said = { id: 'page/broken', en: 'Something went wrong. Nothing is lost; please send it again in a moment.' };
+const REFUSED: Said = { id: 'page/refused', en: 'This was not accepted.' };

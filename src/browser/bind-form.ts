@@ -1,5 +1,6 @@
 import type { Finding, Verdict } from '../core/basics/verdict.ts';
 import { amendLocally } from '../core/beside.ts';
+import { planOf } from '../core/intake.ts';
 import { formObject } from '../forms/form.ts';
 import { pointerOfName } from '../forms/shown-form.ts';
 import { type AnyIntake, called } from '../http/receive/options.ts';
@@ -267,7 +268,7 @@ class BoundElements implements BoundForm {
       const findings = await findingsIn(response);
       if (findings) this.show(findings);
       else {
-        const trouble = await troubleIn(response, this.#locale);
+        const trouble = await troubleIn(response, this.#locale, planOf(this.#intake).catalogues);
         if (trouble !== undefined) this.#showing.say(trouble, this.#locale);
       }
       await this.#options.onAnswer?.(response);

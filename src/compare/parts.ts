@@ -86,7 +86,6 @@ function codeOf(definition: Definition | undefined): string {
 function codeOfField(step: FieldStep | undefined): string {
   if (!step) return '';
   const filled = step.filledBy && 'call' in step.filledBy ? String(step.filledBy.call) : '';
-  const cleans =
-    step.op === 'scalar' ? step.cleans.map(({ name, apply, isOurs, written = apply }) => (isOurs ? name : String(written))) : [];
+  const cleans = step.cleans.map(({ name, apply, isOurs, written = apply }) => (isOurs ? name : String(written)));
   return [filled, ...cleans].join('\n');
 }

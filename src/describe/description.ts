@@ -1,7 +1,11 @@
 import { graphOf } from '../core/beside.ts';
+import type { KindSpec } from '../core/declared/kind.ts';
 import { UNREADABLE } from '../core/declared/kind.ts';
 import type { LookUpSpec } from '../core/declared/look-up.ts';
 import { planOf } from '../core/intake.ts';
+import { toldOf } from '../core/kinds/told.ts';
+import { wordsIn } from '../core/messages/catalogues/shipped.ts';
+import type { Words } from '../core/messages/catalogues/words.ts';
 import { textIn } from '../core/messages/render.ts';
 import type { Graph } from '../core/plan/graph.ts';
 import { leavesOf } from '../core/plan/leaves.ts';
@@ -10,7 +14,6 @@ import type { FieldStep, Plan, RolePlan, UsePlan, ValueCheck } from '../core/pla
 import { walkSteps } from '../core/plan/walk.ts';
 import { type MadeExample, Maker } from '../made/index.ts';
 import { lookUpName, valueAt } from '../made/situation.ts';
-import { type Words, wordsIn } from './words/index.ts';
 import { conditionIn, sentenceOf } from './words/sentences.ts';
 
 /** An intake as people read it. */
@@ -112,7 +115,7 @@ class Describer {
     this.#intake = intake;
     this.#plan = planOf(intake);
     this.#locale = locale;
-    this.#words = wordsIn(locale);
+    this.#words = wordsIn(locale, this.#plan.catalogues);
     this.#withExamples = examples;
     this.#maker = new Maker(intake, { locale, ...(now && { now }), ...(occasion !== undefined && { occasion }) });
   }
@@ -157,16 +160,22 @@ class Describer {
       path: place.path,
       level: place.segments.length - 1,
       label: textIn(place.label, this.#locale),
-      kind: kind.is.map((name) => this.#words.kinds[name]).find((name) => name !== undefined) ?? kind.name,
+      kind: this.#called(kind),
       presence: this.#presence(step),
       marks: [...(place.isSecret ? [secret] : []), ...(step.isLeftOut ? [leftOut] : []), ...(step.nullAllowed ? [nullAllowed] : [])],
       options: options.map((option, at) => {
         const label = textIn(kind.words?.options?.[at] ?? String(option), this.#locale);
         return label === String(option) ? label : `${option} (${label})`;
       }),
-      cleans: step.op === 'scalar' ? step.cleans.map(({ name }) => name) : [],
+      cleans: step.cleans.map(({ name }) => name),
       rules,
     };
+  }
+
+  /** What a kind is called; one of the application's own by what it is made upon. */
+  #called(kind: KindSpec): string {
+    const told = toldOf(kind);
+    return told ? (this.#words.kinds[told.spec.name] ?? told.called) : kind.name;
   }
 
   #presence({ needed, filledBy, place }: FieldStep): string {
@@ -177,7 +186,7 @@ class Describer {
   }
 
   async #value(step: FieldStep, check: ValueCheck): Promise<DescribedRule> {
-    const example = step.op === 'list' ? [] : this.#maker.valueOf(step);
+    const example = step.sort.none ?? this.#maker.valueOf(step);
     const sentence = sentenceOf(check, [step.place], { field: example }, this.#locale, this.#words, this.#maker.at);
     const made = await this.#refusedBy(check.use);
     return {
@@ -248,11 +257,11 @@ class Describer {
   ): Refused['stored'] {
     const found = new Map<string, string>();
     for (const spec of asked.flatMap(withInner)) {
-      const { collection, columns, terms, want } = spec;
+      const { collection, columns, terms, form } = spec;
       if (found.has(collection.name)) continue;
-      if (want === 'exists' || want === 'count' || want === 'sum') {
+      if (form.want !== 'rows') {
         const number = store.numbers[lookUpName(spec)] ?? 0;
-        found.set(collection.name, want === 'exists' ? (number > 0 ? this.#words.oneRow : this.#words.noRow) : String(number));
+        found.set(collection.name, form.gives === 'flag' ? (number > 0 ? this.#words.oneRow : this.#words.noRow) : String(number));
         continue;
       }
       const row = store.rows[collection.name];
@@ -309,7 +318,7 @@ class Describer {
 
 /** A raw value as its kind reads it, for sentences that depend on it. */
 function typed({ step }: RolePlan, raw: unknown): unknown {
-  if (step.op !== 'scalar' || raw === undefined) return raw;
+  if (step.sort.isMade || raw === undefined) return raw;
   const value = step.kind.json(raw);
   return value === UNREADABLE ? raw : value;
 }

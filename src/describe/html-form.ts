@@ -1,6 +1,9 @@
 import { planOf } from '../core/intake.ts';
+import { toldOf } from '../core/kinds/told.ts';
 import { textIn } from '../core/messages/render.ts';
-import type { FieldStep, FieldSteps, ScalarStep } from '../core/plan/plan.ts';
+import { bySort } from '../core/plan/by-sort.ts';
+import type { FieldStep, FieldSteps, ListStep, ScalarStep } from '../core/plan/plan.ts';
+import { walkSteps } from '../core/plan/walk.ts';
 import { controlAttributes } from '../forms/control-attributes.ts';
 import { fieldText } from '../forms/field-text.ts';
 
@@ -16,20 +19,13 @@ interface FormOptions {
 /** A form for an intake: a label and a control for every field, with the constraints that a browser knows. */
 export function htmlFormOf(intake: { readonly name: string }, options: FormOptions = {}): string {
   const plan = planOf(intake);
-  const hasFiles = JSON.stringify(kindsIn(plan.fields)).includes('"upload"');
+  let hasFiles = false;
+  walkSteps(plan.fields, ({ kind }) => {
+    hasFiles ||= toldOf(kind)?.isPart === true;
+  });
   const action = options.action === undefined ? '' : ` action="${escaped(options.action)}"`;
   const body = new Writer(intake, options).fields(plan.fields, '', 1);
   return `<form method="post"${action}${hasFiles ? ' enctype="multipart/form-data"' : ''}>\n${body}\n  <button>Send</button>\n</form>\n`;
-}
-
-function kindsIn({ steps }: FieldSteps): unknown[] {
-  return steps.map((step) =>
-    step.op === 'group'
-      ? kindsIn(step.inner)
-      : step.op === 'list'
-        ? kindsIn({ steps: [step.item], keys: new Set(), home: undefined })
-        : step.kind.name,
-  );
 }
 
 class Writer {
@@ -50,24 +46,24 @@ class Writer {
   #field(step: FieldStep, name: string, depth: number): string {
     const indent = '  '.repeat(depth);
     const legend = `${indent}  <legend>${escaped(textIn(step.place.label, this.#locale))}</legend>`;
-    switch (step.op) {
-      case 'group':
-        return `${indent}<fieldset>\n${legend}\n${this.fields(step.inner, name, depth + 1)}\n${indent}</fieldset>`;
-      case 'list':
-        // One entry to begin with; further ones are the same with another number.
-        return `${indent}<fieldset>\n${legend}\n${this.#field(step.item, `${name}.0`, depth + 1)}\n${indent}</fieldset>`;
-      case 'shapes': {
+    const set = (inside: string) => `${indent}<fieldset>\n${legend}\n${inside}\n${indent}</fieldset>`;
+    // One entry to begin with; further ones are the same with another number.
+    const entry = ({ item }: ListStep) => set(this.#field(item, `${name}.0`, depth + 1));
+    return bySort(step, {
+      scalar: (scalar) => this.#control(scalar, name, indent),
+      group: ({ inner }) => set(this.fields(inner, name, depth + 1)),
+      list: entry,
+      table: entry,
+      shapes: (step) => {
         const { options } = fieldText(this.#intake, pointerOf(`${name}.${step.tag}`), this.#locale);
         const choice = `${indent}  <select name="${escaped(`${name}.${step.tag}`)}" id="${idOf(`${name}.${step.tag}`)}" aria-label="${escaped(textIn(step.place.label, this.#locale))}">${optionsOf(options)}</select>`;
         const shapes = [...step.shapes].map(
           ([shape, fields]) =>
             `${indent}  <div data-shape="${escaped(shape)}">\n${this.fields(fields, name, depth + 2)}\n${indent}  </div>`,
         );
-        return `${indent}<fieldset>\n${legend}\n${choice}\n${shapes.join('\n')}\n${indent}</fieldset>`;
-      }
-      default:
-        return this.#control(step, name, indent);
-    }
+        return set(`${choice}\n${shapes.join('\n')}`);
+      },
+    });
   }
 
   #control(step: ScalarStep, name: string, indent: string): string {

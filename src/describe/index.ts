@@ -1,4 +1,6 @@
 // Descriptions of intakes, for people and for programs.
+
+export type { Words } from '../core/messages/catalogues/words.ts';
 export { describedAsHtml } from './as-html.ts';
 export { describedAsMarkdown } from './as-markdown.ts';
 export { describedAsText, type TextLook } from './as-text.ts';
@@ -19,4 +21,3 @@ export { type OpenApiOptions, openApiOf, type Route, type ToldApi } from './sche
 export type { Unsaid } from './schema/unsaid.ts';
 export { type SqlDialect, sqlTableOf, type ToldTable } from './sql.ts';
 export { typeScriptOf } from './typescript.ts';
-export type { Words } from './words/index.ts';

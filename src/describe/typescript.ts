@@ -1,5 +1,7 @@
 import { planOf } from '../core/intake.ts';
+import { toldOf } from '../core/kinds/told.ts';
 import { textIn } from '../core/messages/render.ts';
+import { bySort } from '../core/plan/by-sort.ts';
 import type { FieldStep, FieldSteps } from '../core/plan/plan.ts';
 
 /** What a type is of: what may be sent, or what is accepted. */
@@ -31,43 +33,18 @@ function objectType({ steps }: FieldSteps, of: TypeOf, locale: string, depth: nu
   return all.length === 0 ? '{}' : `{\n${all.join('\n')}\n${'  '.repeat(depth)}}`;
 }
 
-/** By the names of kinds, the nearest first. */
-const TYPES: { readonly [kind: string]: string } = {
-  text: 'string',
-  whole: 'number',
-  decimal: 'number',
-  // biome-ignore lint/suspicious/noTemplateCurlyInString: a template literal type
-  exact: '`${number}`',
-  flag: 'boolean',
-  // biome-ignore lint/suspicious/noTemplateCurlyInString: a template literal type
-  day: '`${number}-${number}-${number}`',
-  moment: 'string',
-  // biome-ignore lint/suspicious/noTemplateCurlyInString: a template literal type
-  'time-of-day': '`${number}:${number}`',
-  'json-value': 'unknown',
-  'inline-upload': '{ name: string; mediaType?: string; base64: string }',
-  upload: '{ name: string; mediaType: string; size: number; content?: unknown }',
-};
-
 function typeOf(step: FieldStep, of: TypeOf, locale: string, depth: number): string {
-  switch (step.op) {
-    case 'group':
-      return objectType(step.inner, of, locale, depth);
-    case 'list': {
-      const inner = typeOf(step.item, of, locale, depth);
-      if (step.isNamed) return `{ [name: string]: ${inner} }`;
+  return bySort(step, {
+    scalar: ({ kind }) => kind.facts?.options?.map((option) => JSON.stringify(option)).join(' | ') ?? toldOf(kind)?.typeScript ?? 'unknown',
+    group: ({ inner }) => objectType(inner, of, locale, depth),
+    list: ({ item }) => {
+      const inner = typeOf(item, of, locale, depth);
       return /[|`]/.test(inner) && !inner.startsWith('{') ? `(${inner})[]` : `${inner}[]`;
-    }
-    case 'shapes':
-      return [...step.shapes]
-        .map(([name, fields]) => objectType(fields, of, locale, depth, `${property(step.tag)}: ${JSON.stringify(name)};`))
-        .join(' | ');
-    default: {
-      const { options } = step.kind.facts ?? {};
-      if (options) return options.map((option) => JSON.stringify(option)).join(' | ');
-      return step.kind.is.map((name) => TYPES[name]).find((type) => type !== undefined) ?? 'unknown';
-    }
-  }
+    },
+    table: ({ item }) => `{ [name: string]: ${typeOf(item, of, locale, depth)} }`,
+    shapes: ({ tag, shapes }) =>
+      [...shapes].map(([name, fields]) => objectType(fields, of, locale, depth, `${property(tag)}: ${JSON.stringify(name)};`)).join(' | '),
+  });
 }
 
 function property(key: string): string {

@@ -1,5 +1,6 @@
 import type { Field } from '../core/declared/field.ts';
 import type { Intake } from '../core/intake.ts';
+import { madeBy } from '../core/kinds/told.ts';
 import * as library from '../index.ts';
 import { type Argument, type FieldDraft, type IntakeDraft, isCall, isField, Name } from './draft.ts';
 
@@ -48,7 +49,7 @@ function builtField({ kind, label, args, modifiers }: FieldDraft, inner: (each: 
 }
 
 function named(name: string): (...args: unknown[]) => unknown {
-  const found = (library as { readonly [name: string]: unknown })[name];
+  const found = madeBy(name)?.make ?? (library as { readonly [name: string]: unknown })[name];
   if (typeof found !== 'function') throw new TypeError(`Jestril exports no ${name}.`);
   return found as (...args: unknown[]) => unknown;
 }

@@ -19,8 +19,6 @@ const sniffed = valueRule('file-content', ['upload'], {
   },
   message: {
     en: '{field} must hold what a file of type {types} holds.',
-    de: '{field}: Der Inhalt muss der einer Datei vom Typ {types} sein.',
-    pl: '{field}: zawartość musi odpowiadać plikowi typu {types}.',
   },
 });
 

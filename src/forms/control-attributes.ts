@@ -20,11 +20,11 @@ export function controlAttributes(
   const plan = planOf(intake);
   const found = stepsAt(plan.fields, segmentsOf(pointer));
   const [{ step, isInShape } = {}] = found;
-  if (!step || step.op === 'group' || step.op === 'shapes') return {};
+  if (!step || step.sort.isSentInParts) return {};
   const at = circumstancesAt(now, plan.zone ?? 'UTC');
   const attributes: Writable = { ...step.kind.control?.(plan.zone) };
   if (isRequired(step)) attributes.required = true;
-  if (step.op === 'list') attributes.multiple = true;
+  if (step.sort.isMade) attributes.multiple = true;
   else
     for (const { definition, takes, severity, on } of step.checks)
       if (severity === 'error' && !on) Object.assign(attributes, definition.control?.(takes, at));
@@ -41,5 +41,5 @@ type Writable = { -readonly [N in keyof ControlAttributes]: ControlAttributes[N]
 
 /** A check box that is needed may be unticked, unless a rule says that it must not. */
 function isRequired(step: FieldStep): boolean {
-  return step.op === 'scalar' && step.needed && !step.blankAllowed && step.kind.unsent === undefined;
+  return !step.sort.isMade && step.needed && !step.blankAllowed && step.kind.unsent === undefined;
 }

@@ -24,7 +24,7 @@ export function fieldText(intake: { readonly name: string }, pointer: string, lo
   const segments = segmentsOf(pointer);
   const [found] = stepsAt(plan.fields, segments);
   const [holder] = stepsAt(plan.fields, segments.slice(0, -1));
-  const step = found?.step ?? (holder?.step.op === 'shapes' && holder.step.tag === segments.at(-1) ? holder.step : undefined);
+  const step = found?.step ?? (holder?.step.tag !== undefined && holder.step.tag === segments.at(-1) ? holder.step : undefined);
   if (step) {
     const { place, needed, kind } = step;
     const { options = [] } = kind.facts ?? {};

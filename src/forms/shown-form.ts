@@ -80,6 +80,6 @@ function localOf(intake: { readonly name: string }): (pointer: string, value: un
   return (pointer, value) => {
     if (typeof value !== 'string') return value;
     const [found] = stepsAt(fields, segmentsOf(pointer));
-    return found?.step.kind.name === 'moment' ? localText(value, zone) : value;
+    return found?.step.kind.formIn ? localText(value, zone) : value;
   };
 }

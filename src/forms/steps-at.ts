@@ -1,4 +1,5 @@
 import { planOf } from '../core/intake.ts';
+import { type BySort, bySort } from '../core/plan/by-sort.ts';
 import type { FieldStep, FieldSteps } from '../core/plan/plan.ts';
 
 // From the pointer of a value to the field that it is of.
@@ -17,7 +18,7 @@ export function segmentsOf(pointer: string): string[] {
 }
 
 /** The steps of a field: indexes and names of entries stand for any entry, and a name may stand in several shapes. */
-export function stepsAt(fields: FieldSteps, segments: readonly string[], isInShape = false): Found[] {
+export function stepsAt(fields: Pick<FieldSteps, 'steps'>, segments: readonly string[], isInShape = false): Found[] {
   const [first, ...rest] = segments;
   const step = fields.steps.find(({ key }) => key === first);
   return step ? inside(step, rest, isInShape) : [];
@@ -25,9 +26,11 @@ export function stepsAt(fields: FieldSteps, segments: readonly string[], isInSha
 
 function inside(step: FieldStep, segments: readonly string[], isInShape: boolean): Found[] {
   if (segments.length === 0) return [{ step, isInShape }];
-  if (step.op === 'group') return stepsAt(step.inner, segments, isInShape);
-  if (step.op === 'list') return inside(step.item, segments.slice(1), isInShape);
-  return step.op === 'shapes' ? [...step.shapes.values()].flatMap((fields) => stepsAt(fields, segments, true)) : [];
+  return step.inside.flatMap((held) =>
+    held.isEntry
+      ? held.steps.flatMap((item) => inside(item, segments.slice(1), isInShape))
+      : stepsAt(held, segments, isInShape || held.shape !== undefined),
+  );
 }
 
 /** Whether a pointer leads to a secret field, or into one, in any of the shapes that its name may stand in. */
@@ -43,12 +46,22 @@ export function secretsOf(intake: { readonly name: string }): (pointer: string) 
   };
 }
 
+/** What stands under a number. */
+const ROW: BySort<FieldStep | undefined> = {
+  scalar: () => undefined,
+  group: () => undefined,
+  list: ({ item }) => item,
+  table: () => undefined,
+  shapes: () => undefined,
+};
+
 /** The rows that a pointer leads through: what one is called, and its number, counted from 1. */
 export function rowsAt(intake: { readonly name: string }, pointer: string): { readonly step: FieldStep; readonly number: number }[] {
   const { fields } = planOf(intake);
   const segments = segmentsOf(pointer);
   return segments.flatMap((segment, at) => {
     const [list] = /^\d+$/.test(segment) ? stepsAt(fields, segments.slice(0, at)) : [];
-    return list?.step.op === 'list' && !list.step.isNamed ? [{ step: list.step.item, number: Number(segment) + 1 }] : [];
+    const step = list && bySort(list.step, ROW);
+    return step ? [{ step, number: Number(segment) + 1 }] : [];
   });
 }

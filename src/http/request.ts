@@ -1,11 +1,10 @@
 import { parseCookie } from 'cookie';
 import { fault } from '../core/basics/fault.ts';
 import type { Verdict } from '../core/basics/verdict.ts';
-import { renderedTitle } from './receive/answering.ts';
 import { readBody } from './receive/body.ts';
 import { type Limits, limitsOf, parseJson } from './receive/json.ts';
 import type { Answer, Done, OptionsFor, Receivable, Received, ReceivedOf, ReceiveOptions } from './receive/options.ts';
-import { type Problem, sentFinding } from './receive/problem.ts';
+import { type Problem, sentFinding, titleIn } from './receive/problem.ts';
 import { Receiver } from './receive/reception.ts';
 import type { ByteSource } from './receive/source.ts';
 
@@ -122,7 +121,7 @@ export function problemOf(
   const isRejected = verdict.outcome === 'rejected';
   return {
     type: 'about:blank',
-    title: renderedTitle(verdict.outcome, locale),
+    title: titleIn(locale, verdict.outcome),
     status: isRejected ? 422 : 503,
     ...(isRejected && { findings: verdict.findings.map((finding) => sentFinding(finding, findings === 'full')) }),
     ...(isRejected && verdict.more && { more: true as const }),

@@ -1,4 +1,5 @@
 import type { Circumstances } from '../core/basics/verdict.ts';
+import { bySort } from '../core/plan/by-sort.ts';
 import type { FieldStep, FieldSteps, ListStep, Plan, ScalarStep } from '../core/plan/plan.ts';
 import type { StoredRow } from '../core/stored/records.ts';
 import type { Chance } from './chance.ts';
@@ -26,20 +27,23 @@ export class Material {
 
   /** A value for a field, as its own rules accept it; lists and groups with what is in them. */
   valueOf(step: FieldStep): unknown {
-    switch (step.op) {
-      case 'group':
-        return this.objectOf(step.inner);
-      case 'list': {
-        const entries = Array.from({ length: this.#entriesOf(step) }, () => this.valueOf(step.item));
-        return step.isNamed ? Object.fromEntries(entries.map((entry, at) => [`entry${at + 1}`, entry])) : entries;
-      }
-      case 'shapes': {
-        const [first] = [...step.shapes];
-        return first ? { [step.tag]: first[0], ...this.objectOf(first[1]) } : {};
-      }
-      default:
-        return this.valuesOf(step).good[0];
-    }
+    return bySort<unknown>(step, {
+      scalar: (scalar) => this.valuesOf(scalar).good[0],
+      group: ({ inner }) => this.objectOf(inner),
+      list: (list) => this.entriesOf(list, this.#entriesOf(list)),
+      table: (table) => this.entriesOf(table, this.#entriesOf(table)),
+      shapes: ({ tag, shapes }) => {
+        const [first] = [...shapes];
+        return first ? { [tag]: first[0], ...this.objectOf(first[1]) } : {};
+      },
+    });
+  }
+
+  /** So many entries of a list or table. */
+  entriesOf(step: ListStep, count: number, valueAt: (at: number) => unknown = () => this.valueOf(step.item)): unknown {
+    const entries = Array.from({ length: count }, (_, at) => valueAt(at));
+    const named = () => Object.fromEntries(entries.map((entry, at) => [`entry${at + 1}`, entry]));
+    return step.sort.none && !Array.isArray(step.sort.none) ? named() : entries;
   }
 
   #entriesOf(step: ListStep): number {
@@ -56,7 +60,7 @@ export class Material {
   objectOf({ steps }: FieldSteps): { [key: string]: unknown } {
     const object: { [key: string]: unknown } = {};
     for (const step of steps) {
-      const value = step.needed || step.op === 'group' ? this.valueOf(step) : undefined;
+      const value = step.needed || step.sort.isOpen ? this.valueOf(step) : undefined;
       if (value !== undefined) object[step.key] = value;
     }
     return object;

@@ -1,8 +1,9 @@
 import { addDays, type Day } from '../core/basics/days.ts';
 import type { LookUpSpec } from '../core/declared/look-up.ts';
 import type { Definition } from '../core/declared/rule.ts';
+import { bySort } from '../core/plan/by-sort.ts';
 import { leavesOf } from '../core/plan/leaves.ts';
-import type { FieldStep, ListStep, LookUpPlan, RolePlan, UsePlan } from '../core/plan/plan.ts';
+import type { FieldStep, ListStep, LookUpPlan, RolePlan, ShapesStep, UsePlan } from '../core/plan/plan.ts';
 import { walkSteps } from '../core/plan/walk.ts';
 import type { Material } from './material.ts';
 import { copyOf, lookUpName, putAt, type Situation, valueAt } from './situation.ts';
@@ -71,20 +72,26 @@ function changed(material: Material, step: FieldStep, value: unknown): Move {
 /** A field with a value of its own, without one, and with one that its own rules refuse. */
 function movesOfStep(material: Material, step: FieldStep, aim: Aim, role?: RolePlan): Move[] {
   const taken = changed(material, step, undefined);
-  if (step.op === 'list')
-    return [...countMoves(material, step), ...(step.needed ? [] : [taken, changed(material, step, material.valueOf(step))])];
-  if (step.op !== 'scalar')
-    return step.op === 'shapes' ? shapeMoves(material, { step } as RolePlan) : [taken, changed(material, step, material.valueOf(step))];
-  const { good, odd, untidy } = material.valuesOf(step);
-  // A rule between fields is broken by values that each field accepts by itself.
-  const values = aim === 'mend' || role ? good : [...odd, ...good, ...untidy];
-  return [...values.map((value) => changed(material, step, value)), taken];
+  const filled = () => [taken, changed(material, step, material.valueOf(step))];
+  const counted = (list: ListStep) => [...countMoves(material, list), ...(list.needed ? [] : filled())];
+  return bySort(step, {
+    scalar: (scalar) => {
+      const { good, odd, untidy } = material.valuesOf(scalar);
+      // A rule between fields is broken by values that each field accepts by itself.
+      const values = aim === 'mend' || role ? good : [...odd, ...good, ...untidy];
+      return [...values.map((value) => changed(material, step, value)), taken];
+    },
+    group: filled,
+    list: counted,
+    table: counted,
+    shapes: (shapes) => shapeMoves(material, { step: shapes } as RolePlan),
+  });
 }
 
 /** The value of one field in another: what has to be the same, or must not be. */
 function copies(roles: readonly RolePlan[], to: RolePlan): Move[] {
   return roles
-    .filter((role) => role !== to && !role.entry && role.step.op === 'scalar' && to.step.op === 'scalar')
+    .filter((role) => role !== to && !role.entry && !role.step.sort.isMade && !to.step.sort.isMade)
     .map((role) => (from) => {
       const next = copyOf(from);
       const value = valueAt(from.submission, role.place);
@@ -109,36 +116,32 @@ function countMoves(material: Material, step: ListStep | undefined): Move[] {
 
 function entriesOf(material: Material, step: ListStep, count: number): unknown {
   const { item } = step;
-  const values = item.op === 'scalar' ? material.valuesOf(item).good : [];
-  const entries = Array.from({ length: count }, (_, at) => (values.length > 0 ? values[at % values.length] : material.valueOf(item)));
-  return step.isNamed ? Object.fromEntries(entries.map((entry, at) => [`entry${at + 1}`, entry])) : entries;
+  const values = item.sort.isMade ? [] : material.valuesOf(item).good;
+  return material.entriesOf(step, count, (at) => (values.length > 0 ? values[at % values.length] : material.valueOf(item)));
 }
 
 /** The other shapes that something could have. */
 function shapeMoves(material: Material, { step }: RolePlan): Move[] {
-  const steps: FieldStep[] = [];
+  const steps: ShapesStep[] = [];
   walkSteps(material.plan.fields, (each) => {
-    if (each.op === 'shapes' && (each === step || [...each.shapes.values()].some((fields) => holds(fields.steps, step)))) steps.push(each);
+    const shapes = each.inside.filter(({ shape }) => shape !== undefined);
+    if (shapes.length > 0 && (each === step || shapes.some((fields) => holds(fields.steps, step)))) steps.push(each as ShapesStep);
   });
   return steps.flatMap((each) =>
-    each.op === 'shapes'
-      ? [...each.shapes].map(([name, fields]) =>
-          changed(material, each, { [each.tag]: name, ...(material.valueOf({ op: 'group', inner: fields } as never) as object) }),
-        )
-      : [],
+    [...each.shapes].map(([name, fields]) => changed(material, each, { [each.tag]: name, ...material.objectOf(fields) })),
   );
 }
 
 function holds(steps: readonly FieldStep[], wanted: FieldStep): boolean {
-  return steps.some((step) => step === wanted || (step.op === 'group' && holds(step.inner.steps, wanted)));
+  return steps.some((step) => step === wanted || (step.sort.isOpen && step.inside.some((inner) => holds(inner.steps, wanted))));
 }
 
 /** The row of a collection, another one, or none; or how many there are. */
 function movesOfStore(material: Material, { spec }: LookUpPlan): Move[] {
   const all = (look: LookUpSpec): LookUpSpec[] => [look, ...Object.values(look.inner).flatMap(all)];
   return all(spec).flatMap((look): Move[] => {
-    const { collection, want } = look;
-    if (want === 'exists' || want === 'count' || want === 'sum')
+    const { collection, form } = look;
+    if (form.want !== 'rows')
       return [0, 1, 2, 3, 5, 10, 100, 1_000_000].map((number) => (from) => ({
         ...from,
         store: { ...from.store, numbers: { ...from.store.numbers, [lookUpName(look)]: number } },
@@ -155,7 +158,7 @@ function byParameters(material: Material, takes: UsePlan['takes'], roles: readon
   );
   const around = numbers.flatMap((number) => [number, number + 1, number - 1]);
   return roles.flatMap(({ step, entry }): Move[] => {
-    if (entry || step.op !== 'scalar') return [];
+    if (entry || step.sort.isMade) return [];
     if (step.kind.is.includes('decimal')) return around.map((number) => changed(material, step, number));
     if (!step.kind.is.includes('day')) return [];
     const others = roles
@@ -190,7 +193,7 @@ function fromRows(material: Material, roles: readonly RolePlan[], { spec }: Look
   if (!row) return [];
   const values = spec.columns.map((column) => row[column]).filter((value) => typeof value === 'number' || typeof value === 'string');
   return roles.flatMap((role) =>
-    role.entry || role.step.op !== 'scalar'
+    role.entry || role.step.sort.isMade
       ? []
       : values.flatMap((value) => {
           try {

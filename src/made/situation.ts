@@ -21,8 +21,8 @@ export function questionName({ collection, want, terms }: Pick<Question, 'want' 
 }
 
 /** The same of a look-up. */
-export function lookUpName({ collection, want, terms }: LookUpSpec): string {
-  return questionName({ collection: collection.name, want: want as Question['want'], terms: terms as Question['terms'] });
+export function lookUpName({ collection, form: { want }, terms }: LookUpSpec): string {
+  return questionName({ collection: collection.name, want, terms: terms as Question['terms'] });
 }
 
 /** Records that answer as the store says, and tell of whom they were asked. */

@@ -1,6 +1,7 @@
 import { type KindSpec, UNREADABLE } from '../core/declared/kind.ts';
 import type { Definition, Takes } from '../core/declared/rule.ts';
 import { isIntake, planOf } from '../core/intake.ts';
+import { leavesOf } from '../core/plan/leaves.ts';
 import type { ConditionPlan, FieldStep, LookUpPlan, Plan, UsePlan, ValueCheck } from '../core/plan/plan.ts';
 import { walkSteps } from '../core/plan/walk.ts';
 import { lookUpNamed, movedLookUps, movedTakes } from './moved.ts';
@@ -72,15 +73,11 @@ function changesOf(plan: Plan): Change[] {
     const isAlone = names.indexOf(use.use) === names.lastIndexOf(use.use);
     changes.push(...ofUse(plan, use, isAlone ? use.use : `${use.use} (rule ${at + 1})`));
   }
-  const definitions = new Set(plan.uses.flatMap(({ definition, when }) => [definition, ...when.flatMap(definitionsIn)]));
+  const definitions = new Set(
+    plan.uses.flatMap(({ definition, when }) => [definition, ...when.flatMap(leavesOf).map((leaf) => leaf.definition)]),
+  );
   for (const definition of definitions) changes.push(...comparisonsOf(definition));
   return changes;
-}
-
-function definitionsIn(condition: ConditionPlan): Definition[] {
-  if (condition.op === 'reads') return [condition.definition];
-  if (condition.op === 'not') return definitionsIn(condition.of);
-  return 'of' in condition ? condition.of.flatMap(definitionsIn) : [];
 }
 
 /** Puts something in the place of a property until it is taken back. */
@@ -115,7 +112,7 @@ function ofCheck(step: FieldStep, check: ValueCheck): Change[] {
 function ofField(step: FieldStep): Change[] {
   const { kind, place, filledBy } = step;
   const target = step as { kind: KindSpec; filledBy: FieldStep['filledBy'] };
-  const { options = [] } = step.op === 'scalar' ? (kind.facts ?? {}) : {};
+  const { options = [] } = step.sort.isMade ? {} : (kind.facts ?? {});
   const without = (option: unknown): KindSpec => ({
     ...kind,
     json: (raw) => (raw === option ? UNREADABLE : kind.json(raw)),

@@ -1,6 +1,6 @@
 import type { Circumstances } from '../core/basics/verdict.ts';
 import { receivedFile } from '../core/kinds/upload.ts';
-import type { FieldStep, Plan, ValueCheck } from '../core/plan/plan.ts';
+import type { FieldStep, ListStep, Plan, ValueCheck } from '../core/plan/plan.ts';
 import { walkSteps } from '../core/plan/walk.ts';
 import { isNeededText } from '../core/run/raw.ts';
 
@@ -23,9 +23,9 @@ export function edgesOf(plan: Plan, at: Circumstances): Edge[] {
 
 function edgesOfStep(step: FieldStep, at: Circumstances): Edge[] {
   const values = new Map(step.checks.flatMap((check) => valuesFor(step, check, at)).map((value) => [shown(value), value]));
-  if (step.op === 'scalar' && step.kind.isText && values.size > 0) for (const blank of ['', ' ']) values.set(shown(blank), blank);
+  if (step.kind.isText && values.size > 0) for (const blank of ['', ' ']) values.set(shown(blank), blank);
   return [...values].map(([text, value]) => {
-    const isBlank = step.op === 'scalar' && isNeededText(step) && String(value).trim() === '';
+    const isBlank = isNeededText(step) && String(value).trim() === '';
     const failed = step.checks.filter((check) => fails(check, value, at)).map(({ use }) => use);
     const all = isBlank ? [`blank@${step.place.path}`, ...failed] : failed;
     return { field: step.place.path, value: text, holds: all.length === 0, fails: all };
@@ -50,8 +50,8 @@ function valuesFor(step: FieldStep, { definition, takes }: ValueCheck, at: Circu
 
 function ofSize(step: FieldStep, size: number): unknown {
   if (step.kind.isObject) return receivedFile({ name: 'edge.bin', mediaType: 'application/octet-stream', size });
-  if (step.op !== 'list') return 'x'.repeat(size);
-  const entry = step.item.op === 'group' || step.item.op === 'shapes' ? {} : null;
+  if (!step.sort.none) return 'x'.repeat(size);
+  const entry = (step as ListStep).item.sort.isSentInParts ? {} : null;
   return Array.from({ length: size }, () => entry);
 }
 

@@ -169,10 +169,9 @@ function calendarCases(subject: OfIntake, plan: Plan): ProofCase[] {
 
 /** The days on which a condition turns: from the first one, and from the one after the last. */
 function turnsOf(condition: ConditionPlan): Day[] {
-  if (condition.op === 'calendar')
-    return [...(condition.from ? [condition.from] : []), ...(condition.until ? [addDays(condition.until, 1)] : [])];
-  if (condition.op === 'not') return turnsOf(condition.of);
-  return 'of' in condition ? condition.of.flatMap(turnsOf) : [];
+  if (!('from' in condition)) return condition.of.flatMap(turnsOf);
+  const { from, until } = condition;
+  return [...(from ? [from] : []), ...(until ? [addDays(until, 1)] : [])];
 }
 
 /** A moment of that day, wherever the zone is. */

@@ -89,7 +89,7 @@ function problemOfTelling(definition: Definition, sample: RuleSample): string | 
   const roles = Object.keys(definition.reads).map((name) => ({ name, place: { label: name, holdsSecret: false } as PlaceSpec, depth: 0 }));
   const plan = factPlan('proof', definition, roles, [definition.message]);
   const facts = factsOf(plan, definition, read, found, takes, AT);
-  const words = definition.words?.(takes, read) ?? {};
+  const words = definition.words?.(takes, read, []) ?? {};
   const spots = definition.blames.map((label) => ({ place: { label } }));
   const told = { info: { rule: definition.id, messages: [definition.message] }, spots, facts, words, labels: plan.labels };
   const locales = typeof definition.message === 'string' ? ['en'] : Object.keys(definition.message);

@@ -18,7 +18,7 @@ export function problemOfSample(
     if (!names.includes(name))
       return `the sample has a value for "${name}", which is no role, look-up or parameter; ${nearest(name, names)}`;
   for (const [name, spec] of Object.entries(looksUp)) {
-    if (!(name in sample) && spec.want !== 'oneOrNone' && spec.want !== 'first') return `the sample does not say what "${name}" found`;
+    if (!(name in sample) && (spec.form.gives !== 'row' || spec.form.mustExist)) return `the sample does not say what "${name}" found`;
     const problem = problemOfFound(name, spec, sample[name]);
     if (problem) return problem;
   }
@@ -59,24 +59,23 @@ function isOfKind(kind: RoleSpec['spec'], value: unknown): boolean {
 
 /** What a look-up found has to be what it can find. */
 function problemOfFound(name: string, spec: LookUpSpec, found: unknown): string | undefined {
-  const { want, columns, collection } = spec;
+  const { form, columns, collection } = spec;
   const column = collection.columns[columns[0] ?? ''];
   const is = (what: string) => `what "${name}" found is ${kindOf(found)} in the sample, and not ${what}`;
-  switch (want) {
-    case 'exists':
+  const nothing = form.nothing(spec);
+  if (found === undefined && 'value' in nothing && nothing.value === undefined) return undefined;
+  switch (form.gives) {
+    case 'flag':
       return typeof found === 'boolean' ? undefined : is('true or false');
     case 'count':
       return Number.isSafeInteger(found) && (found as number) >= 0 ? undefined : is('a number of rows');
-    case 'sum':
-    case 'highest':
-    case 'lowest':
-      if (found === undefined && want !== 'sum') return undefined;
+    case 'value':
       return column && isOfKind(column.spec, found) ? undefined : is(`a value of kind ${column?.spec.name}`);
-    case 'all':
+    case 'rows':
       if (!Array.isArray(found)) return is('a list of rows');
       return found.map((row) => problemOfRow(name, spec, row)).find((problem) => problem !== undefined);
-    default:
-      return found === undefined && want !== 'one' ? undefined : problemOfRow(name, spec, found);
+    case 'row':
+      return problemOfRow(name, spec, found);
   }
 }
 

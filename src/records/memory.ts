@@ -1,5 +1,7 @@
 import { compareNumbers, exactOf, sumOfProducts } from '../core/basics/exact.ts';
 import { canonicalMoment, momentOf } from '../core/basics/moments.ts';
+import type { StoredAs } from '../core/declared/kind.ts';
+import type { Want } from '../core/declared/look-up.ts';
 import type { Answer, Question, Records, Scope, StoredRow, Term } from '../core/stored/records.ts';
 import { partsOf } from './parts.ts';
 
@@ -48,13 +50,13 @@ function recordsWithin(data: MemoryData, scope?: Scope): MemoryRecords {
 }
 
 function answer(rows: readonly StoredRow[], question: Question): Answer {
-  const { terms, kinds, columns, want } = question;
-  const values = terms.map(({ column }) => readerOf(kinds[column]));
+  const { terms, storedAs, want } = question;
+  const values = terms.map(({ column }) => readerOf(storedAs[column]));
   const holds = (index: number, row: StoredRow, key: RowKey): boolean => {
     const term = terms[index] as Term;
     const value = values[index] as StoredValue;
     const asked = term.than === undefined ? key[index] : row[term.than];
-    return compare(value(row[term.column]), term, value(asked), kinds[term.column]);
+    return compare(value(row[term.column]), term, value(asked), storedAs[term.column]);
   };
   const { always, groups } = partsOf(question);
   const candidates = index(rows, question, values, always);
@@ -68,30 +70,29 @@ function answer(rows: readonly StoredRow[], question: Question): Answer {
       ),
     ),
   );
-  switch (want) {
-    case 'count':
-      return found.map((matches) => matches.length);
-    case 'exists':
-      return found.map((matches) => (matches.length > 0 ? 1 : 0));
-    case 'sum':
-      return found.map((matches) => sumOf(matches, columns[0] as string));
-    default:
-      return found.map((matches) => matches.slice(0, question.most).map((row) => pick(row, columns)));
-  }
+  return found.map((matches) => ANSWERS[want](matches, question)) as Answer;
 }
+
+/** What is told of the rows that answer a key. */
+const ANSWERS: { readonly [W in Want]: (rows: readonly StoredRow[], question: Question) => Answer[number] } = {
+  rows: (rows, { most, columns }) => rows.slice(0, most).map((row) => pick(row, columns)),
+  count: (rows) => rows.length,
+  exists: (rows) => (rows.length > 0 ? 1 : 0),
+  sum: (rows, { columns }) => sumOf(rows, columns[0] as string),
+};
 
 function sumOf(rows: readonly StoredRow[], column: string): string {
   const numbers = rows.flatMap((row) => (isMissing(row[column]) ? [] : [[row[column] as number | string]]));
   return sumOfProducts(numbers);
 }
 
-function orderIn({ order, kinds }: Question): (rows: readonly StoredRow[]) => readonly StoredRow[] {
+function orderIn({ order, storedAs }: Question): (rows: readonly StoredRow[]) => readonly StoredRow[] {
   if (!order) return (rows) => rows;
   const [first] = order;
-  const columns = order.map(({ column, from }) => ({ column, value: readerOf(kinds[column]), sign: from === 'highest' ? -1 : 1 }));
+  const columns = order.map(({ column, from }) => ({ column, value: readerOf(storedAs[column]), sign: from === 'highest' ? -1 : 1 }));
   const before = (a: StoredRow, b: StoredRow): number => {
     for (const { column, value, sign } of columns) {
-      const order = orderFor(kinds[column], value(a[column]), value(b[column]));
+      const order = orderFor(storedAs[column], value(a[column]), value(b[column]));
       if (order !== 0) return order * sign;
     }
     return 0;
@@ -103,19 +104,16 @@ type StoredValue = (raw: unknown) => unknown;
 const asIs: StoredValue = (raw) => raw;
 
 /** One form for what the same value may be written as: `12.50` and `12.5`, or a moment with another offset. */
-function readerOf(kind: string | undefined): StoredValue {
-  switch (kind) {
-    case 'exact':
-      return (raw) => exactOf(raw) ?? raw;
-    case 'decimal':
-    case 'whole':
-      return (raw) => (typeof raw === 'string' && raw.trim() !== '' ? Number(raw) : raw);
-    case 'moment':
-      return (raw) => (raw instanceof Date ? canonicalMoment(raw) : typeof raw === 'string' ? (momentOf(raw) ?? raw) : raw);
-    default:
-      return asIs;
-  }
+function readerOf(storedAs: StoredAs | undefined): StoredValue {
+  return (storedAs && READ[storedAs]) ?? asIs;
 }
+const number: StoredValue = (raw) => (typeof raw === 'string' && raw.trim() !== '' ? Number(raw) : raw);
+const READ: { readonly [S in StoredAs]?: StoredValue } = {
+  numeric: (raw) => exactOf(raw) ?? raw,
+  real: number,
+  integer: number,
+  timestamp: (raw) => (raw instanceof Date ? canonicalMoment(raw) : typeof raw === 'string' ? (momentOf(raw) ?? raw) : raw),
+};
 
 function pick(row: StoredRow, columns: readonly string[]): StoredRow {
   return Object.fromEntries(columns.map((column) => [column, row[column]]));
@@ -146,14 +144,14 @@ function index(
 }
 
 // As in SQL, nothing compares with a missing value, but a missing value is other than any.
-function compare(stored: unknown, { is, orMissing }: Term, asked: unknown, kind: string | undefined): boolean {
+function compare(stored: unknown, { is, orMissing }: Term, asked: unknown, storedAs: StoredAs | undefined): boolean {
   if (is === 'otherThan') return stored !== asked;
   if (is === 'missing') return isMissing(stored);
   if (isMissing(stored)) return orMissing === true;
   if (isMissing(asked)) return false;
   if (is === 'equal') return stored === asked;
   if (is === 'ignoringCase') return String(stored).toLowerCase() === String(asked).toLowerCase();
-  const order = orderFor(kind, stored, asked);
+  const order = orderFor(storedAs, stored, asked);
   switch (is) {
     case 'above':
       return order > 0;
@@ -170,8 +168,8 @@ function isMissing(value: unknown): boolean {
   return value === null || value === undefined;
 }
 
-function orderFor(kind: string | undefined, a: unknown, b: unknown): number {
-  return kind === 'exact' ? compareNumbers(a as string, b as string) : orderOf(a as string, b as string);
+function orderFor(storedAs: StoredAs | undefined, a: unknown, b: unknown): number {
+  return storedAs === 'numeric' ? compareNumbers(a as string, b as string) : orderOf(a as string, b as string);
 }
 
 /** By code units, or as numbers; values of two sorts have no order. */

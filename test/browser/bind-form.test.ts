@@ -40,7 +40,7 @@ describeInBrowser('a bound form in a browser', () => {
     address = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
     browser = await launchBrowser();
     page = await browser.newPage();
-  }, 60_000);
+  });
   afterAll(async () => {
     await browser?.close();
     server?.close();

@@ -1,5 +1,6 @@
 import { choice, collection, flag, group, intake, list, oneOfShapes, shape, text, unique, whole } from 'jestril';
 import { bindForm } from 'jestril/browser';
+import { de, pl } from 'jestril/catalogues';
 
 // A page for the tests: two forms of one intake, with controls of awkward names.
 
@@ -21,7 +22,7 @@ const form = intake(
       .orEmpty(),
     pay: oneOfShapes('Pay', 'by', { card: shape({ pin: text('Pin').secret() }), cash: shape({ note: text('Note') }) }).orAbsent(),
   },
-  { rules: [unique(owners, { email: 'email', town: 'elements' })] },
+  { rules: [unique(owners, { email: 'email', town: 'elements' })], catalogues: [de, pl] },
 );
 
 const sent: [string, string][][] = [];

@@ -1,5 +1,8 @@
 import { Readable } from 'node:stream';
 import fc from 'fast-check';
+import { mysql } from '../../src/cli/databases/mysql.ts';
+import { postgres } from '../../src/cli/databases/postgres.ts';
+import { sqlite } from '../../src/cli/databases/sqlite.ts';
 import type { Piece } from '../../src/cli/reading/piece.ts';
 import { piecesOf } from '../../src/cli/reading/pieces.ts';
 import { ClaimBook } from '../../src/cli/screen/claim-book.ts';
@@ -30,7 +33,7 @@ const given = fc.record({
   order: fc.array(fc.nat(), { minLength: 12, maxLength: 12 }),
   losses: fc.array(fc.option(fc.nat({ max: 5 }), { freq: 2 }), { minLength: 3, maxLength: 11 }),
 });
-const dialects = { SQLite: 'sqlite', PostgreSQL: 'postgres', MariaDB: 'mysql' } as const;
+const sorts = { SQLite: sqlite, PostgreSQL: postgres, MariaDB: mysql };
 
 async function piecesIn(bytes: Uint8Array, size: number): Promise<Piece[]> {
   const chunks = Array.from({ length: Math.ceil(bytes.length / size) }, (_, at) => Buffer.from(bytes.subarray(at * size, (at + 1) * size)));
@@ -49,7 +52,7 @@ describeStores((open, name) => {
   afterAll(() => store?.close());
 
   test('its tables may be made by many at once', async () => {
-    const opening = Array.from({ length: 8 }, (_, at) => ClaimBook.open({ db: store.db, dialect: dialects[name] }, `at-once-${at}`));
+    const opening = Array.from({ length: 8 }, (_, at) => ClaimBook.open({ db: store.db, sort: sorts[name] }, `at-once-${at}`));
     await expect(Promise.all(opening)).resolves.toHaveLength(8);
   });
 
@@ -71,7 +74,7 @@ describeStores((open, name) => {
             return typeof begun === 'number' && task.piece.rows > 1 ? { begun } : judge.judge(task);
           };
           const ranges = await piecesIn(written, bytes);
-          const book = await ClaimBook.open({ db: store.db, dialect: dialects[name] }, `job-${jobs++}`);
+          const book = await ClaimBook.open({ db: store.db, sort: sorts[name] }, `job-${jobs++}`);
           const told = new Map<Piece, string>();
           const turns = [...ranges, ...ranges.slice(0, 2)].map((range, at) => ({ range, at: order[at % 12] as number }));
           await Promise.all(

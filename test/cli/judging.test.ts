@@ -142,4 +142,4 @@ test('watching judges again when the data change, and ends when it is told to', 
   await seen('2 submissions: 1 accepted, 1 rejected');
   child.kill('SIGINT');
   await ended;
-}, 60_000);
+});

@@ -3,7 +3,6 @@ import { once } from 'node:events';
 import { existsSync, readFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
-import { jest } from '@jest/globals';
 import { TABLES } from '../../src/cli/screen/claim-book.ts';
 import { commandIn, linesOf } from '../support/command.ts';
 import { connect } from '../support/connect.ts';
@@ -16,8 +15,6 @@ const isRequired = (process.env.JESTRIL_REQUIRE ?? '').split(',').includes('serv
 const REDIS = '/usr/bin/redis-server';
 const shared = process.env.JESTRIL_POSTGRES;
 const describeMachines = (existsSync(REDIS) && shared) || isRequired ? describe : describe.skip;
-
-jest.setTimeout(240_000);
 
 const isFree = (port: number) =>
   new Promise<boolean>((resolve) => {

@@ -28,7 +28,7 @@ const usesIn = ({ findings }: { findings: { use: string }[] }) => findings.map((
 let bench: Served;
 beforeAll(async () => {
   bench = await served(module);
-}, 30_000);
+});
 afterAll(() => bench?.close());
 
 describe('a verdict', () => {
@@ -92,7 +92,7 @@ describe('a verdict', () => {
     const told = await bench.call('judge', asked({ ...good, crew: [{ name: 'forever', born: '1990-01-01' }] }));
     expect(told.problem).toMatch(/^No answer within 8 seconds/);
     expect(await bench.call('judge', asked(good))).toMatchObject({ outcome: 'accepted' });
-  }, 30_000);
+  });
 });
 
 describe('besides', () => {
@@ -212,7 +212,7 @@ describe('cases', () => {
       // Each takes a process: the first that fails is told as it is.
       { numRuns: Math.max(3, Math.ceil(RUNS / 20)), endOnFailure: true },
     );
-  }, 600_000);
+  });
 
   test.each(['{', '[]', '{"cases":[{"name":1}]}', 'null'])('of a file that is %s are a sentence, and the file stays', async (text) => {
     writeFileSync(`${folder}/quay.cases.json`, text);
@@ -298,7 +298,7 @@ describe('nobody else', () => {
       { numRuns: RUNS * 3 },
     );
     expect(await bench.call('judge', asked(good))).toMatchObject({ outcome: 'accepted' });
-  }, 600_000);
+  });
 });
 
 describe('a module', () => {
@@ -328,7 +328,7 @@ describe('a module', () => {
     } finally {
       expect(await own.close()).toBe(0);
     }
-  }, 60_000);
+  });
 
   test.each([
     [['none.ts'], 'There is no module none.ts.'],

@@ -1,5 +1,4 @@
 import { readFileSync, writeFileSync } from 'node:fs';
-import { jest } from '@jest/globals';
 import type { Browser, Page } from 'playwright-core';
 import { describeInBrowser, launchBrowser } from '../support/browser.ts';
 import { commandIn } from '../support/command.ts';
@@ -9,8 +8,6 @@ const AXE = readFileSync('node_modules/axe-core/axe.min.js', 'utf8');
 const { file } = commandIn();
 const GIVEN = ['--given', '{ "caller": { "staff": false } }', '--records', 'module', '--now', '2031-05-01T10:00:00Z'];
 const TABS = ['Why', 'Answer', 'Graph', 'What if', 'Cases', 'Pattern'];
-
-jest.setTimeout(60_000);
 
 describeInBrowser('the workbench in a browser (needs Chromium)', () => {
   const module = file('quay.ts', MODULE);
@@ -23,6 +20,8 @@ describeInBrowser('the workbench in a browser (needs Chromium)', () => {
     await browser?.close();
     await bench?.close();
   });
+
+  afterEach(() => writeFileSync(module, MODULE));
 
   const open = async (url = bench.url, options: Parameters<Browser['newPage']>[0] = {}) => {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, ...options });
@@ -146,7 +145,7 @@ describeInBrowser('the workbench in a browser (needs Chromium)', () => {
     await page.locator('.tally', { hasText: '1 of 1 came out otherwise than when kept' }).waitFor();
     expect(await page.locator('.cases .otherwise').innerText()).toContain('new between@length /length');
     writeFileSync(module, 'export const booking = (;');
-    await page.getByRole('alert').filter({ hasText: 'does not load' }).waitFor();
+    await page.locator('p.banner', { hasText: 'does not load' }).waitFor();
     expect(await page.locator('.sheet .cm-content').innerText()).toContain('PW-2040');
     writeFileSync(module, MODULE);
     await page.locator('.tally', { hasText: 'all 1 come out as kept' }).waitFor();
@@ -168,33 +167,29 @@ describeInBrowser('the workbench in a browser (needs Chromium)', () => {
     [1280, 'dark'],
     [390, 'light'],
     [390, 'dark'],
-  ] as const)(
-    '%d pixels wide and %s, axe finds nothing, and nothing is wider than the page',
-    async (width, colorScheme) => {
-      const { page } = await open(bench.url, { viewport: { width, height: 844 }, colorScheme });
-      await type(page, { ...good, length: 13, mark: 'x', crew: [{ name: 'Ida' }] });
-      await verdict(page, 'Rejected');
-      await page.locator('.circumstances summary').click();
-      const violations = async () => {
-        await page.evaluate(AXE);
-        return page.evaluate(async () => {
-          // biome-ignore lint/suspicious/noExplicitAny: axe is put into the page
-          const { violations: found } = await (globalThis as any).axe.run();
-          return found.map(({ id, nodes }: { id: string; nodes: { target: string[] }[] }) => `${id}: ${nodes.map(({ target }) => target)}`);
-        });
-      };
-      for (const tab of TABS) {
-        await page.getByRole('tab', { name: tab }).click();
-        await page.waitForTimeout(500);
-        expect([tab, await violations()]).toEqual([tab, []]);
-        expect([tab, await page.evaluate(() => document.documentElement.scrollWidth)]).toEqual([tab, width]);
-      }
-      await page.getByRole('radio', { name: 'Form' }).check({ force: true });
-      expect(await violations()).toEqual([]);
-      await page.close();
-    },
-    60_000,
-  );
+  ] as const)('%d pixels wide and %s, axe finds nothing, and nothing is wider than the page', async (width, colorScheme) => {
+    const { page } = await open(bench.url, { viewport: { width, height: 844 }, colorScheme });
+    await type(page, { ...good, length: 13, mark: 'x', crew: [{ name: 'Ida' }] });
+    await verdict(page, 'Rejected');
+    await page.locator('.circumstances summary').click();
+    const violations = async () => {
+      await page.evaluate(AXE);
+      return page.evaluate(async () => {
+        // biome-ignore lint/suspicious/noExplicitAny: axe is put into the page
+        const { violations: found } = await (globalThis as any).axe.run();
+        return found.map(({ id, nodes }: { id: string; nodes: { target: string[] }[] }) => `${id}: ${nodes.map(({ target }) => target)}`);
+      });
+    };
+    for (const tab of TABS) {
+      await page.getByRole('tab', { name: tab }).click();
+      await page.waitForTimeout(500);
+      expect([tab, await violations()]).toEqual([tab, []]);
+      expect([tab, await page.evaluate(() => document.documentElement.scrollWidth)]).toEqual([tab, width]);
+    }
+    await page.getByRole('radio', { name: 'Form' }).check({ force: true });
+    expect(await violations()).toEqual([]);
+    await page.close();
+  });
 
   test('forty intakes, one of them found by typing; one without rules between fields', async () => {
     const many = Array.from({ length: 40 }, (_, at) => `export const i${at} = intake('intake-${at}', { name: text('Name') });`).join('\n');

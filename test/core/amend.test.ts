@@ -553,3 +553,20 @@ describe('amending', () => {
     );
   });
 });
+
+test('an entry of a table inside a list is the one of the same name', async () => {
+  const untrue = rule(
+    'test/untrue',
+    { field: flag },
+    { holds: ({ field }) => !field, message: '{field} must not be true.', blames: 'field' },
+  );
+  const made = intake('boxes', { rows: list('Rows', table('Boxes', flag('Box', untrue()))) });
+  const stored = { rows: [{ q: false, z: true }] };
+  const findings = async (rows: object[]) => {
+    const verdict = await made.amend(stored, { rows } as never, {} as never);
+    return verdict.outcome === 'rejected' ? verdict.findings.map(({ places }) => places[0]?.pointer) : verdict.outcome;
+  };
+  expect(await findings([{ q: true }])).toEqual(['/rows/0/q']);
+  expect(await findings([{ z: true }])).toBe('accepted');
+  expect(await findings([{ z: true, q: false }])).toBe('accepted');
+});

@@ -36,6 +36,24 @@ test.each(core)('%s stays inside the core', (file) => {
   }
 });
 
+test('nobody asks a database for its name', () => {
+  expect(files.filter((file) => /'(postgres|mysql|sqlite)'/.test(readFileSync(join(src, file), 'utf8')))).toEqual([]);
+});
+
+/** Where steps and conditions are given to what is made for their sort; a trace tells the name. */
+const BY_SORT = [
+  'core/changes/steps.ts',
+  'core/generated/steps.ts',
+  'core/loop/traced.ts',
+  'core/plan/by-condition.ts',
+  'core/plan/by-sort.ts',
+];
+
+test('steps and conditions are asked for what they do, and not for the name of their sort', () => {
+  const asks = (file: string) => /\bsort\.name\b|\b(step|condition)\.(op|sort) ===/.test(readFileSync(join(src, file), 'utf8'));
+  expect(files.filter(asks).sort()).toEqual(BY_SORT);
+});
+
 test.each(files.filter((file) => !file.startsWith('core/') && !file.startsWith('cli/')))('%s knows nothing of the command line', (file) => {
   for (const imported of importsOf(file)) expect(imported).not.toContain('cli/');
 });

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import fc from 'fast-check';
 import {
   among,
@@ -42,7 +43,10 @@ import {
 } from 'jestril';
 import { withCode } from 'jestril/code';
 import { writtenOf } from '../../src/core/generated/ahead.ts';
+import { FORM } from '../../src/core/generated/form.ts';
 import { generate } from '../../src/core/generated/generate.ts';
+import { HELPERS } from '../../src/core/generated/helpers.ts';
+import { write } from '../../src/core/generated/writer.ts';
 import { planOf } from '../../src/core/intake.ts';
 import { Random } from '../support/random.ts';
 import { submissionFor } from '../support/random-data.ts';
@@ -298,6 +302,20 @@ test.each(intakes)('the loop and generated code agree on every submission (%#)',
   expect(accepted).toBeGreaterThan(RUNS / 10);
 });
 
+test.each(Object.keys(fields))('so they do on a step alone (%s)', (name) => {
+  const one = { [name]: (fields as Fields)[name] } as Fields;
+  const make = (more: object) => intake('one', one, { zone, ...more }) as unknown as Judge;
+  const [loop, code] = [make({ code: 'never' }), written(make({}))];
+  const raw = fc.oneof(
+    json,
+    nearMiss.map((whole) => (whole as { readonly [name: string]: unknown })[name]),
+  );
+  fc.assert(
+    fc.property(raw, (value) => expect(judged(code, { [name]: value }, {})).toEqual(judged(loop, { [name]: value }, {}))),
+    { numRuns: RUNS / 7 },
+  );
+});
+
 test('so they do on random intakes', () => {
   for (let seed = 1; seed <= RUNS; seed++) {
     const random = new Random(seed);
@@ -345,6 +363,28 @@ test('an intake that is busy gets its code, as soon as that is loaded; one that 
   ]);
 });
 
+/** Every sort of step in every other. */
+function nested(depth: number): Fields {
+  const inner = depth === 0 ? { x: text('X'), n: whole('N').orAbsent() } : nested(depth - 1);
+  return {
+    ...(depth === 0 ? inner : {}),
+    group: group('G', inner).orAbsent(),
+    list: list('L', group('E', inner)).orEmpty(),
+    table: table('T', group('E', inner)),
+    shapes: oneOfShapes('S', 'is', { one: shape(inner), none: shape({}) }),
+  };
+}
+
+test('code that is written otherwise, or calls other helpers, has another form', () => {
+  const calls = Object.entries(HELPERS).map(([name, helper]) => `${name} ${typeof helper === 'function' ? helper.length : ''}`);
+  const form = createHash('sha256');
+  const plans = [...intakes.map((make) => make({})), intake('nested', nested(1))].map((each) => planOf(each));
+  for (const each of [...calls, ...plans.map((plan) => write(plan))]) form.update(each);
+  const told = form.digest('hex').slice(0, 12);
+  // Not as it is: write what is told here into src/core/generated/form.ts.
+  expect(FORM).toBe(told);
+});
+
 test('code of another intake, or of one that has changed since, is refused', () => {
   const make = (most: number, name = 'stay') => intake(name, { nights: whole('Nights', between(1, most)) });
   const of = (made: Judge) => new Function(`return ${writtenOf(planOf(made))}`)();
@@ -353,5 +393,5 @@ test('code of another intake, or of one that has changed since, is refused', () 
     'withCode: "stay" has changed since its code was written; run jestril compile again.',
   );
   expect(() => withCode(make(28), of(make(28, 'other')))).toThrow('withCode: this is the code of "other", and not of "stay".');
-  expect(() => withCode(make(28), { ...of(make(28)), form: 0 })).toThrow('another version of Jestril wrote the code of "stay"');
+  expect(() => withCode(make(28), { ...of(make(28)), form: 'other' })).toThrow('another version of Jestril wrote the code of "stay"');
 });

@@ -26,7 +26,7 @@ const linearAllTheSame = new Map<string, string>([
   ['forms/form.ts /\\[([^[\\]]*)\\]/g', 'it ends at the next bracket'],
   ['forms/shown-form.ts /\\[([^[\\]]*)\\]/g', 'it ends at the next bracket'],
   ['records/sql/checking/covering.ts /[\\p{L}\\p{N}_$]+/gu', 'what has matched is not tried again'],
-  ['records/sql/checking/sqlite.ts /\\)\\s*where\\s/i', 'it begins at a bracket only, and no bracket is a blank'],
+  ['records/sql/sqlite/inspector.ts /\\)\\s*where\\s/i', 'it begins at a bracket only, and no bracket is a blank'],
   ['cli/reading/columns.ts /\\.\\d+(?=\\.|$)/g', 'it begins at a dot only, and no digit is a dot'],
   ['cli/reading/columns.ts /\\[([^[\\]]*)\\]/g', 'it ends at the next bracket'],
   ['cli/reading/csv.ts /"(?:[^"]|"")*"/g', 'a quote that none follows is the last one'],

@@ -37,6 +37,8 @@ const oddIntake = intake(
     price: exact('Price', precision({ whole: 4, places: 2 })),
     share: decimal('Share').orElse(0.5),
     pier: choice('Pier', ["it's", 'a\\b', 'south']),
+    deck: choice('Deck', [1, 2, 3]),
+    reach: choice('Reach', [0.5, 2]).orAbsent(),
     terms: flag('Terms', isTrue()),
     came: day('Came').orAbsent(),
     logged: moment('Logged').orAbsent(),

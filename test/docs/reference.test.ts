@@ -1,17 +1,18 @@
 import { readFileSync } from 'node:fs';
 import * as jestril from 'jestril';
-import { de, pl } from 'jestril/catalogues';
 import { run } from '../../scripts/reference/entries.ts';
 import { withFaults } from '../../scripts/reference/faults.ts';
 import { cleaning, judgeOf, NOW, referencePage, sections } from '../../scripts/reference/page.ts';
 import { withReadings } from '../../scripts/reference/readings.ts';
 import type { KindSpec, RoleSpec } from '../../src/core/declared/kind.ts';
 import type { Definition } from '../../src/core/declared/rule.ts';
+import { KINDS } from '../../src/core/kinds/told.ts';
 import { engineIds, sentences, tooMuchWork } from '../../src/core/messages/catalogue.ts';
-import { ENGINE_ENTRIES, RULE_IDS } from '../../src/core/messages/ids.ts';
+import { SHIPPED, wordsIn } from '../../src/core/messages/catalogues/shipped.ts';
 import { slotsOf } from '../../src/core/messages/slots.ts';
 import { checkDefinition } from '../../src/core/rules/definition.ts';
 import { NO_OBJECT } from '../../src/core/run/raw.ts';
+import { type ProblemKind, titleIn } from '../../src/http/receive/problem.ts';
 
 const entries = sections.flatMap((section) => section.entries);
 
@@ -123,7 +124,13 @@ test.each(entries.map((entry) => [entry.name, entry] as const))('%s: what it say
   }
 });
 
-describe.each([de, pl])('the catalogue $locale', ({ locale, messages }) => {
+test('every kind tells what descriptions, exports, drafts and the workbench say of it', () => {
+  const made = Object.entries(jestril).filter(([, kind]) => typeof kind === 'function' && 'spec' in kind);
+  // In src/core/kinds/told.ts.
+  expect(KINDS.map(({ made: name }) => name).sort()).toEqual(made.map(([name]) => name).sort());
+});
+
+describe.each(SHIPPED)('the catalogue $locale', ({ locale, messages }) => {
   const stated = new Map<string, string>(engineIds.map((id) => [id, sentences[id].en]));
   stated.set('too-many/work', tooMuchWork.en);
   stated.set(NO_OBJECT.entry, NO_OBJECT.says.en);
@@ -138,9 +145,27 @@ describe.each([de, pl])('the catalogue $locale', ({ locale, messages }) => {
     for (const rule of definitionsOf(code)) if (!rule.id.startsWith('satisfies')) note(rule.message, rule.id);
   }
   test('has a sentence for everything that can be said, and for nothing else', () => {
-    expect(Object.keys(messages).sort()).toEqual([...stated.keys()].sort());
-    // By these a catalogue of one's own is told what there is.
-    expect([...engineIds, ...RULE_IDS, ...ENGINE_ENTRIES].sort()).toEqual([...stated.keys()].sort());
+    // What a server says of requests, a page of answers, words within sentences, and a rule that needs a package of its own.
+    const others = Object.keys(messages).filter((id) => /^(problem|page|on-weekdays|character-mix)\/|^file-content$/.test(id));
+    expect(Object.keys(messages).sort()).toEqual([...stated.keys(), ...others].sort());
+    expect(others).toHaveLength(27);
+  });
+
+  test('has words for every kind, and none that are the English ones', () => {
+    const { kinds, ...words } = wordsIn(locale);
+    const { kinds: _none, ...english } = wordsIn('en');
+    expect(Object.keys(kinds).sort()).toEqual(KINDS.map(({ spec }) => spec.name).sort());
+    expect(Object.keys(words)).toEqual(Object.keys(english));
+    for (const [name, word] of Object.entries(words))
+      if (typeof word === 'string') expect([name, word]).not.toEqual([name, english[name as never]]);
+  });
+
+  test('answers with titles of its own', () => {
+    for (const [entry, title] of Object.entries(messages).filter(([id]) => id.startsWith('problem/'))) {
+      const kind = entry.slice('problem/'.length) as ProblemKind;
+      expect(titleIn(locale, kind)).toBe(title);
+      expect(titleIn('en', kind)).not.toBe(title);
+    }
   });
 
   test.each([...stated])('%s tells the same as the English sentence', (id, english) => {
@@ -149,7 +174,7 @@ describe.each([de, pl])('the catalogue $locale', ({ locale, messages }) => {
 
   test('speaks for every example of the page', async () => {
     for (const entry of entries.filter(({ name }) => !name.startsWith('satisfies') && name !== 'ownKind')) {
-      const own = await judgeOf(entry, { catalogues: [de, pl] })(entry.fails, locale);
+      const own = await judgeOf(entry, { catalogues: SHIPPED })(entry.fails, locale);
       const english = await judgeOf(entry)(entry.fails);
       const said = [own, english].map((verdict) => (verdict.outcome === 'rejected' ? verdict.findings[0]?.message : undefined));
       expect([entry.name, said[0]]).not.toEqual([entry.name, said[1]]);

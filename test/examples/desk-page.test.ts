@@ -1,10 +1,7 @@
 import { type ChildProcess, spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
-import { jest } from '@jest/globals';
 import type { Browser, BrowserContext, Page } from 'playwright-core';
 import { describeInBrowser, launchBrowser } from '../support/browser.ts';
-
-jest.setTimeout(60_000);
 
 const PORT = '4391';
 const HOME = `http://localhost:${PORT}`;
@@ -37,7 +34,7 @@ describeInBrowser('the booking desk in a browser (needs Chromium)', () => {
     desk = spawn('node', ['examples/booking-desk/dist/server/main.js'], { env: { ...process.env, PORT, DESK_FILE: ':memory:' } });
     await new Promise((resolve) => desk.stdout?.once('data', resolve));
     browser = await launchBrowser();
-  }, 60_000);
+  });
   afterAll(async () => {
     await browser?.close();
     desk?.kill();
@@ -304,32 +301,26 @@ describeInBrowser('the booking desk in a browser (needs Chromium)', () => {
     expect(await page.locator('#panel details').getAttribute('open')).toBeNull();
   });
 
-  test.each([1280, 390])(
-    'no page is wider than %d pixels, and axe finds nothing wrong, with findings and without',
-    async (width) => {
-      page = await open('/', { viewport: { width, height: 800 } });
-      const check = async () => {
-        await page.evaluate(AXE);
-        const violations = await page.evaluate(async () => {
-          // biome-ignore lint/suspicious/noExplicitAny: a script of another package in the page
-          const { violations: found } = await (globalThis as any).axe.run();
-          return found.map(
-            ({ id, nodes }: { id: string; nodes: { html: string }[] }) => `${id}: ${nodes.map(({ html }) => html).join(' ')}`,
-          );
-        });
-        expect([page.url(), violations]).toEqual([page.url(), []]);
-        expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(width);
-      };
-      for (const where of PAGES) {
-        await page.goto(HOME + where);
-        await check();
-        const submit = page.locator('main form[data-intake] button[type=submit]');
-        if ((await submit.count()) === 0 || where.startsWith('/bookings/5')) continue;
-        await submit.click();
-        await page.locator('[data-finding]').first().waitFor();
-        await check();
-      }
-    },
-    60_000,
-  );
+  test.each([1280, 390])('no page is wider than %d pixels, and axe finds nothing wrong, with findings and without', async (width) => {
+    page = await open('/', { viewport: { width, height: 800 } });
+    const check = async () => {
+      await page.evaluate(AXE);
+      const violations = await page.evaluate(async () => {
+        // biome-ignore lint/suspicious/noExplicitAny: a script of another package in the page
+        const { violations: found } = await (globalThis as any).axe.run();
+        return found.map(({ id, nodes }: { id: string; nodes: { html: string }[] }) => `${id}: ${nodes.map(({ html }) => html).join(' ')}`);
+      });
+      expect([page.url(), violations]).toEqual([page.url(), []]);
+      expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(width);
+    };
+    for (const where of PAGES) {
+      await page.goto(HOME + where);
+      await check();
+      const submit = page.locator('main form[data-intake] button[type=submit]');
+      if ((await submit.count()) === 0 || where.startsWith('/bookings/5')) continue;
+      await submit.click();
+      await page.locator('[data-finding]').first().waitFor();
+      await check();
+    }
+  });
 });

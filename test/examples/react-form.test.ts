@@ -19,7 +19,7 @@ describeInBrowser('the React form in a browser (needs Chromium)', () => {
     );
     server = app.listen(0, '127.0.0.1');
     browser = await launchBrowser();
-  }, 60_000);
+  });
   afterAll(async () => {
     await browser?.close();
     server?.close();

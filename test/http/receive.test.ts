@@ -15,6 +15,7 @@ import {
   type Records,
   rule,
   same,
+  startsWith,
   text,
   unique,
   upload,
@@ -485,4 +486,55 @@ test('a rule of the application that fails is not the sender’s fault', async (
   const form = intake('form', { berth: text('Berth') }, { rules: [broken({ berth: 'berth' })] });
   const request = new Request('http://x/', { method: 'POST', headers: JSON_TYPE, body: '{"berth":"A1"}' });
   expect((await receiveByFetch(form, {}, () => undefined)(request)).status).toBe(503);
+});
+
+describe('what is there if nothing is set', () => {
+  const form = intake('form', { mark: text('Mark', length({ max: 2 }), startsWith('PW')).orAbsent(), plan: upload('Plan').orAbsent() });
+  const to = (options: object, body: BodyInit, headers: object = { 'content-type': 'application/json' }) =>
+    receiveByFetch(form, options, (value) => ({ body: value }))(
+      new Request('http://x/', { method: 'POST', headers: { ...headers }, body }),
+    );
+
+  test('one finding of each field; every one, where that is asked for', async () => {
+    const found = async (options: object) =>
+      ((await (await to(options, '{"mark":"abc"}')).json()) as { findings: object[] }).findings.length;
+    expect([await found({}), await found({ report: 'everything' })]).toEqual([1, 2]);
+  });
+
+  test.each([undefined, 64])('a body of as many bytes as it may have is read, and one byte more is too large (%s)', async (bytes) => {
+    const most = bytes ?? 100_000;
+    const json = (length: number) => `{"more":"${'x'.repeat(length - '{"more":""}'.length)}"}`;
+    // Told beforehand, and found out while it comes.
+    const streamed = (text: string) =>
+      new Request('http://x/', { method: 'POST', body: new Blob([text]).stream(), duplex: 'half' } as never).body;
+    for (const as of [(text: string) => text, streamed]) {
+      const status = async (length: number) => {
+        const request = { method: 'POST', headers: { 'content-type': 'application/json' }, body: as(json(length)), duplex: 'half' };
+        const options = bytes === undefined ? {} : { limits: { bytes } };
+        return (await receiveByFetch(form, options, () => undefined)(new Request('http://x/', request as never))).status;
+      };
+      expect([await status(most), await status(most + 1)]).toEqual([204, 413]);
+    }
+  });
+
+  test('files of five million bytes together, and not of one more', async () => {
+    const status = async (size: number) => {
+      const data = new FormData();
+      data.append('plan', new File([new Uint8Array(size)], 'plan.pdf'));
+      return (await to({}, data, {})).status;
+    };
+    expect([await status(5_000_000), await status(5_000_001)]).toEqual([200, 413]);
+  });
+
+  test('a handler has the form, to show it again for a reason of its own', async () => {
+    const handler = receiveByFetch(form, {}, (_value, { form: shown }) => ({ body: { mark: shown.value('mark') } }));
+    const body = new URLSearchParams({ mark: 'PW' });
+    expect(await (await handler(new Request('http://x/', { method: 'POST', body }))).json()).toEqual({ mark: 'PW' });
+  });
+
+  test.each(['null', '[1]', '"x"', '7', '{"mark":[1]}'])('a page shows nothing of %s', async (body) => {
+    const page = ({ form: shown }: { form: { value(name: string): string } }) => `[${shown.value('mark')}${shown.value('0')}]`;
+    const answer = await to({ page }, body, { 'content-type': 'application/json', accept: 'text/html' });
+    expect([answer.status, await answer.text()]).toEqual([422, '[]']);
+  });
 });

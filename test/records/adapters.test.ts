@@ -13,7 +13,15 @@ const rows = [
 
 // The table and a column have other names than the collection, and awkward ones.
 const tables = { berths: { table: 'ber"th`s', columns: { maxLength: 'max "length' } } };
-const kinds = { code: 'text', maxLength: 'decimal', price: 'exact', pier: 'text', open: 'flag', since: 'day', seen: 'moment' };
+const storedAs: Question['storedAs'] = {
+  code: 'text',
+  maxLength: 'real',
+  price: 'numeric',
+  pier: 'text',
+  open: 'boolean',
+  since: 'date',
+  seen: 'timestamp',
+};
 const signal = new AbortController().signal;
 
 async function fill({ db, address }: TestStore): Promise<void> {
@@ -45,7 +53,7 @@ const ask = (terms: Terms, keys: Question['keys'], more: Partial<Question> = {})
   columns: [],
   want: 'exists',
   keys,
-  kinds,
+  storedAs,
   ...more,
 });
 const many = Array.from({ length: 2500 }, (_, index) => [index % 500 === 0 ? 'A1' : `none ${index}`]);
@@ -210,12 +218,12 @@ describeStores((open, name) => {
       const question = {
         ...ask([['id', 'equal']], [['nonsense'], [id.toUpperCase()], ["'"], ['']]),
         collection: 'tags',
-        kinds: { id: 'text' },
+        storedAs: { id: 'text' as const },
       };
       expect(await records.ask([question], signal)).toEqual([[0, 1, 0, 0]]);
-      const large = { ...ask([['level', 'equal']], [[2 ** 40], [3]]), collection: 'tags', kinds: { level: 'whole' } };
+      const large = { ...ask([['level', 'equal']], [[2 ** 40], [3]]), collection: 'tags', storedAs: { level: 'integer' as const } };
       expect(await records.ask([large], signal)).toEqual([[0, 1]]);
-      const title = { ...ask([['title', 'equal']], [['x'], ['y']]), collection: 'tags', kinds: { title: 'text' } };
+      const title = { ...ask([['title', 'equal']], [['x'], ['y']]), collection: 'tags', storedAs: { title: 'text' as const } };
       expect(await records.ask([title], signal)).toEqual([[0, 1]]);
     });
   }

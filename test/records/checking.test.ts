@@ -202,6 +202,22 @@ describeStores((open, name) => {
     expect(blamesOf(refusalOf(whole_, error, { records }) as Verdict<unknown>)).toEqual(['unique /mark /year']);
   });
 
+  test('a constraint that a rule names stands for it, whichever table it is one of', async () => {
+    await run('create table nights (id int primary key, berth varchar(4) not null, begins date not null, ends date)');
+    const nights = collection('nights', { id: whole, berth: text, begins: day, ends: maybe(day) }, { key: 'id' });
+    const gaps = async (use: object) =>
+      (
+        await checkStore(records, [
+          intake(
+            'night',
+            { berth: text('Berth'), begins: day('Begins'), ends: day('Ends').orAbsent() },
+            { rules: [noOverlap(nights, { berth: 'berth', begins: 'begins', ends: 'ends' }, { interval: ['begins', 'ends'], ...use })] },
+          ),
+        ])
+      ).map(({ lacks }) => lacks);
+    expect([await gaps({}), await gaps({ constraint: 'one_a_night' })]).toEqual([['overlap'], []]);
+  });
+
   test('a table and columns that are not there are told', async () => {
     await run('create table few (id int primary key)');
     const piers = collection('piers', { code: text }, { key: 'code' });

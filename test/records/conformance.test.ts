@@ -86,7 +86,7 @@ const broken: { readonly [what: string]: (ask: Ask) => Ask } = {
   'above is notBelow': terms(({ is }) => ({ is: is === 'above' ? 'notBelow' : is })),
   'case is never ignored': terms(({ is }) => ({ is: is === 'ignoringCase' ? 'equal' : is })),
   'what is missing is not looked for': terms(() => ({ orMissing: undefined })),
-  'exact numbers are compared as texts': asking((question) => ({ ...question, kinds: {} })),
+  'exact numbers are compared as texts': asking((question) => ({ ...question, storedAs: {} })),
   'only the first term counts': asking((question) => ({ ...question, terms: question.terms.slice(0, 1) })),
   'only the last term counts': asking((question) => ({
     ...question,

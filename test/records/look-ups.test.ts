@@ -266,7 +266,7 @@ describeStores((open, name) => {
 
   test('random look-ups find what a naive reading finds', async () => {
     for (let run = 0; run < RUNS; run++) expect(await differences({ [name]: records })).toEqual([]);
-  }, 600_000);
+  });
 
   const at = (marina: number) => ({ records: records.within({ marina }) });
   const told = async (submission: object, options: object) => {

@@ -96,7 +96,7 @@ describeStores((open, name) => {
         },
       ],
     ]);
-  }, 60_000);
+  });
 
   const insert = (value: object) => store.db.insertInto('bookings').values(value).execute();
   const refused = async (value: object): Promise<Verdict<unknown> | undefined> => {

@@ -44,7 +44,7 @@ describeStores((open, name) => {
       [...new Set(outcomes)].sort().map((outcome) => [outcome, outcomes.filter((each) => each === outcome).length]),
     );
     expect({ stored, counts }).toEqual({ stored: 3, counts: { accepted: 3, 'test/three-at-most': 197 } });
-  }, 120_000);
+  });
 
   const bookings = collection('open_bookings', { id: whole, owner: whole }, { key: 'id' });
   const few = rule(

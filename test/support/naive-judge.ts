@@ -145,7 +145,7 @@ class Reader {
       if (field.leftOut && !isNew) return ABSENT;
       return this.#isWhole || (isNew && was.is === 'absent') ? this.#read(field, raw, at) : this.#kept(was);
     }
-    if (raw === null || !isObject(raw)) return this.#paired(this.#read(field, raw, at), was, 'each' in field ? field.each : {});
+    if (raw === null || !isObject(raw)) return this.#paired(this.#read(field, raw, at), was, field);
     if ('fields' in field) {
       const inside = was.is === 'group' ? was.fields : filledWith(field.fields, was.is === 'unknown' ? UNKNOWN : ABSENT);
       return { is: 'group', fields: this.#mergeAll(field.fields, inside, stored, raw, at, was.is === 'absent') };
@@ -170,7 +170,7 @@ class Reader {
       });
       return { is: 'entries', keys, isNamed: true, entries };
     }
-    if (!('shapes' in field)) return this.#read(field, raw, at);
+    if (!('shapes' in field)) return this.#paired(this.#read(field, raw, at), was, field);
     const tag = Object.hasOwn(raw, 'is') ? raw.is : was.is === 'shape' && !this.#isWhole ? was.tag : undefined;
     if (!this.#isWhole && was.is === 'unknown' && !Object.hasOwn(raw, 'is')) return this.#unknown();
     if (typeof tag !== 'string' || !Object.hasOwn(field.shapes, tag)) return this.#bad('tag', `${at}/is`);
@@ -178,8 +178,8 @@ class Reader {
     if (was.is === 'shape' && was.tag === tag) return { is: 'shape', tag, fields: this.#mergeAll(inner, was.fields, stored, raw, at) };
     // Another shape: members of the same names stay, where it can read them.
     const other = was.is === 'unknown' ? filledWith(inner, UNKNOWN) : storedAll(inner, isObject(stored) ? stored : {}, true);
-    for (const [name, node] of Object.entries(other)) if (node.is === 'unknown' && was.is !== 'unknown') other[name] = ABSENT;
-    return { is: 'shape', tag, fields: this.#mergeAll(inner, other, stored, raw, at, true) };
+    const there = was.is === 'unknown' ? other : known(other);
+    return { is: 'shape', tag, fields: this.#mergeAll(inner, there, stored, raw, at, true) };
   }
 
   #unknown(): Node {
@@ -202,13 +202,30 @@ class Reader {
     return entry;
   }
 
-  /** Entries of a list that was sent again come from those that are the same, else from those at the same place. */
-  #paired(node: Node, was: Node, each: Described): Node {
-    if (node.is !== 'entries' || was.is !== 'entries') return node;
+  /**
+   * Entries of a table that was sent again come from those of the same name; of a list from those that are the same, else from those at the
+   * same place.
+   */
+  #paired(node: Node, was: Node, field: FieldDescription): Node {
+    if (node.is === 'group' && 'fields' in field && was.is === 'group') this.#pairedAll(field.fields, node.fields, was.fields);
+    if (node.is === 'shape' && 'shapes' in field && was.is === 'shape' && was.tag === node.tag)
+      this.#pairedAll(field.shapes[node.tag] as Described, node.fields, was.fields);
+    if (node.is !== 'entries' || was.is !== 'entries' || !('each' in field)) return node;
+    const { each } = field;
+    if (node.isNamed) {
+      for (const [index, key] of node.keys.entries()) {
+        const from = was.entries[was.keys.indexOf(key)];
+        if (!from) continue;
+        this.#before.set(node.entries[index] as Nodes, from);
+        this.#pairedAll(each, node.entries[index] as Nodes, from);
+      }
+      return node;
+    }
     const free = new Set(was.entries.keys());
     const left = new Set(node.entries.keys());
     const pair = (index: number, from: number) => {
       this.#before.set(node.entries[index] as Nodes, was.entries[from] as Nodes);
+      this.#pairedAll(each, node.entries[index] as Nodes, was.entries[from] as Nodes);
       free.delete(from);
       left.delete(index);
     };
@@ -221,6 +238,10 @@ class Reader {
     }
     for (const index of [...left]) if (free.has(index)) pair(index, index);
     return node;
+  }
+
+  #pairedAll(fields: Described, nodes: Nodes, was: Nodes): void {
+    for (const [name, field] of Object.entries(fields)) if (nodes[name] && was[name]) this.#paired(nodes[name], was[name], field);
   }
 
   // ---- presence and value rules; what is as it was is excused
@@ -500,6 +521,7 @@ function storedNode(field: FieldDescription, raw: unknown, isComplete: boolean):
   if (field.kind === 'whole') return Number.isInteger(raw) ? { is: 'value', value: raw as number } : UNKNOWN;
   if ('fields' in field) return isObject(raw) ? { is: 'group', fields: storedAll(field.fields, raw, isComplete) } : UNKNOWN;
   if ('each' in field) {
+    if (field.kind === 'table' ? !isObject(raw) : !Array.isArray(raw)) return UNKNOWN;
     const keys = Object.keys(raw as object);
     return {
       is: 'entries',
@@ -538,9 +560,31 @@ function bare(node: unknown): unknown {
   return Object.fromEntries(Object.entries(node).map(([key, value]) => [key, bare(value)]));
 }
 
-/** What an entry has besides what is left out of the value. */
+/** What is known of fields: what could not be read is not there. */
+function known(nodes: Nodes): Nodes {
+  return Object.fromEntries(
+    Object.entries(nodes).map(([name, node]) => {
+      if (node.is === 'unknown') return [name, ABSENT];
+      return [name, node.is === 'group' || node.is === 'shape' ? { ...node, fields: known(node.fields) } : node];
+    }),
+  );
+}
+
+/** What an entry has besides what is left out of the value, all the way down. */
 function kept(entry: Nodes, each: Described): Nodes {
-  return Object.fromEntries(Object.entries(entry).filter(([name]) => !each[name]?.leftOut));
+  return Object.fromEntries(
+    Object.entries(entry).flatMap(([name, node]) => {
+      const field = each[name];
+      return field?.leftOut ? [] : [[name, field ? keptNode(node, field) : node]];
+    }),
+  );
+}
+
+function keptNode(node: Node, field: FieldDescription): Node {
+  if (node.is === 'group' && 'fields' in field) return { ...node, fields: kept(node.fields, field.fields) };
+  if (node.is === 'shape' && 'shapes' in field) return { ...node, fields: kept(node.fields, field.shapes[node.tag] as Described) };
+  if (node.is === 'entries' && 'each' in field) return { ...node, entries: node.entries.map((entry) => kept(entry, field.each)) };
+  return node;
 }
 
 function pointerOf({ fields }: Description, path: string, key: string): string {

@@ -62,6 +62,9 @@ function describeFields(random: Random, depth: number, isEntry: boolean): Descri
   return isEntry ? { id: { kind: 'whole', rule: false, presence: 'optional', leftOut: false }, ...fields } : fields;
 }
 
+/** Lists, tables and shapes hold others now and then. */
+const deeper = (random: Random, depth: number) => (random.below(3) === 0 ? depth - 1 : 0);
+
 function describeField(random: Random, depth: number): FieldDescription {
   const presence = random.pick(['needed', 'needed', 'optional', 'optional', 'filled'] as const);
   const common = { presence, leftOut: false };
@@ -76,11 +79,11 @@ function describeField(random: Random, depth: number): FieldDescription {
       };
     case 2:
     case 3:
-      return { ...common, kind: 'list', each: describeFields(random, 0, true) };
+      return { ...common, kind: 'list', each: describeFields(random, deeper(random, depth), true) };
     case 4:
-      return { ...common, kind: 'table', each: describeFields(random, 0, true) };
+      return { ...common, kind: 'table', each: describeFields(random, deeper(random, depth), true) };
     case 5: {
-      const shapes = { x: describeFields(random, 0, false), y: describeFields(random, 0, false) };
+      const shapes = { x: describeFields(random, deeper(random, depth), false), y: describeFields(random, 0, false) };
       return { ...common, presence: presence === 'filled' ? 'needed' : presence, kind: 'shapes', shapes };
     }
     default:
@@ -110,7 +113,8 @@ function leavesOf(fields: Described, prefix = '', list?: string): LeafAt[] {
 }
 
 function describeUse(random: Random, all: readonly LeafAt[], name: string): UseDescription | undefined {
-  const leaves = all.filter(({ path }) => !path.endsWith('.id'));
+  // The naive reading of rules knows entries with their own fields; what stands deeper is read, kept and paired.
+  const leaves = all.filter(({ path }) => !path.endsWith('.id') && !/\.\*\..*\./.test(path));
   const is = random.pick(['less', 'less', 'alike', 'total', 'needed', 'absent', 'some'] as const);
   const kind = is === 'alike' ? 'text' : is === 'less' || is === 'total' ? 'whole' : undefined;
   const fitting = kind ? leaves.filter(({ field }) => field.kind === kind) : leaves;

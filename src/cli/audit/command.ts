@@ -1,7 +1,9 @@
 import type { Command } from 'commander';
 import type { Context } from '../basics/context.ts';
-import { FAILED, formatFlag, intakeFlag, judgingFlags, MISUSE, MODULE, moreHelp, wholeNumber } from '../basics/flags.ts';
+import { FAILED, formatFlag, intakeFlag, MISUSE, MODULE, moreHelp, wholeNumber } from '../basics/flags.ts';
 import type { Exit } from '../basics/misuse.ts';
+import { ADDRESSES } from '../databases/databases.ts';
+import { judgingFlags } from '../records/judging-flags.ts';
 import type { AuditFlags } from './audit.ts';
 
 export function auditCommand(program: Command, context: Context, run: (work: () => Promise<Exit>) => Promise<void>): void {
@@ -10,7 +12,7 @@ export function auditCommand(program: Command, context: Context, run: (work: () 
       .command('audit')
       .description('Judge what is stored already: which of the records would be refused today.')
       .argument('<module>', MODULE)
-      .argument('<from>', 'a database (postgres://…, mysql://…, file.db), or a file of rows'),
+      .argument('<from>', `a database (${ADDRESSES}), or a file of rows`),
   ).option('--table <name>', "of a database: the table (default: the intake's storedIn)");
   judgingFlags(command)
     .option('--fixes <file>', 'write the records that would be refused there, as CSV (.csv) or NDJSON, to be mended')

@@ -43,7 +43,7 @@ export class Fixes {
   /** A day is written as a day, whatever the driver makes of it. */
   #asWritten(column: string, raw: unknown): unknown {
     const step = this.#plan.fields.steps.find(({ key }) => key === column);
-    if (raw === null || step?.op !== 'scalar' || step.kind.isObject) return raw;
+    if (raw === null || !step || step.sort.isMade || step.kind.isObject) return raw;
     const value = step.kind.stored(raw);
     return value === UNREADABLE ? raw : value;
   }

@@ -23,17 +23,21 @@ export function mappingOf(plan: Plan, columns: readonly string[]): Mapping {
 
 function isThere(step: FieldStep, name: string, columns: ReadonlySet<string>): boolean {
   if (columns.has(name)) return true;
-  return step.op === 'group' && step.inner.steps.some((inner) => isThere(inner, `${name}_${inner.key}`, columns));
+  return step.sort.isOpen && insideOf(step).some((inner) => isThere(inner, `${name}_${inner.key}`, columns));
 }
 
-function objectOf({ steps }: FieldSteps, prefix: string, row: Row, columns: ReadonlySet<string>): object | undefined {
+function insideOf(step: FieldStep): FieldStep[] {
+  return step.inside.flatMap(({ steps }) => steps);
+}
+
+function objectOf({ steps }: Pick<FieldSteps, 'steps'>, prefix: string, row: Row, columns: ReadonlySet<string>): object | undefined {
   const object: { [key: string]: unknown } = {};
   for (const step of steps) {
     const name = `${prefix}${step.key}`;
     const value = columns.has(name)
       ? storedOf(step, row[name])
-      : step.op === 'group'
-        ? objectOf(step.inner, `${name}_`, row, columns)
+      : step.sort.isOpen
+        ? objectOf({ steps: insideOf(step) }, `${name}_`, row, columns)
         : undefined;
     if (value !== undefined) object[step.key] = value;
   }
@@ -43,7 +47,7 @@ function objectOf({ steps }: FieldSteps, prefix: string, row: Row, columns: Read
 /** What a driver gives for a column, as JSON has it. What the kind cannot read stays as it is, so that the rule says so. */
 function storedOf(step: FieldStep, raw: unknown): unknown {
   if (raw === null || raw === undefined) return undefined;
-  if (step.op === 'scalar' && !step.kind.isObject) {
+  if (!step.sort.isMade && !step.kind.isObject) {
     const value = step.kind.stored(raw);
     return value === UNREADABLE ? raw : value;
   }

@@ -1,5 +1,5 @@
 import { Misuse } from '../basics/misuse.ts';
-import type { OpenedDatabase } from '../records/database-at.ts';
+import type { OpenedDatabase } from '../databases/sort.ts';
 
 export type Row = { readonly [column: string]: unknown };
 export type Key = readonly unknown[];

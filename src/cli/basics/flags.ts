@@ -8,19 +8,6 @@ export function intakeFlag(command: Command): Command {
   return command.option('--intake <name>', 'the intake, where the module exports several');
 }
 
-/** How submissions are judged. */
-export function judgingFlags(command: Command): Command {
-  return command
-    .option(
-      '--records <where>',
-      'rows of the collections: a JSON file, a database (postgres://…, mysql://…, file.db), or a module that exports "records"',
-    )
-    .option('--given <json>', 'given fields, as a JSON file or as JSON')
-    .option('--locale <tag>', 'language of the messages (BCP 47)', 'en')
-    .option('--now <moment>', 'the moment that counts as now, such as 2031-05-01T09:00:00Z (default: the clock)')
-    .option('--occasion <name>', "one of the intake's occasions (default: its first)");
-}
-
 export function formatFlag(command: Command, formats: readonly string[] = ['text', 'json']): Command {
   return command.addOption(new Option('--format <format>', 'text for people, json for programs').choices(formats).default(formats[0]));
 }

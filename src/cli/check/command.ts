@@ -1,7 +1,8 @@
 import { type Command, Option } from 'commander';
 import type { Context } from '../basics/context.ts';
-import { FAILED, formatFlag, intakeFlag, judgingFlags, MISUSE, MODULE, moreHelp, wholeNumber } from '../basics/flags.ts';
+import { FAILED, formatFlag, intakeFlag, MISUSE, MODULE, moreHelp, wholeNumber } from '../basics/flags.ts';
 import type { Exit } from '../basics/misuse.ts';
+import { judgingFlags } from '../records/judging-flags.ts';
 import type { CheckFlags } from './check.ts';
 
 export function checkCommand(program: Command, context: Context, run: (work: () => Promise<Exit>) => Promise<void>): void {

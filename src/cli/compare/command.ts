@@ -1,7 +1,8 @@
 import type { Command } from 'commander';
 import type { Context } from '../basics/context.ts';
-import { FAILED, formatFlag, intakeFlag, judgingFlags, MISUSE, moreHelp } from '../basics/flags.ts';
+import { FAILED, formatFlag, intakeFlag, MISUSE, moreHelp } from '../basics/flags.ts';
 import type { Exit } from '../basics/misuse.ts';
+import { judgingFlags } from '../records/judging-flags.ts';
 import type { CompareFlags } from './compare.ts';
 
 export function compareCommand(program: Command, context: Context, run: (work: () => Promise<Exit>) => Promise<void>): void {

@@ -1,7 +1,7 @@
 import { compareIntakes } from '../../compare/index.ts';
 import type { Verdict } from '../../core/basics/verdict.ts';
 import { planOf } from '../../core/intake.ts';
-import { wordsIn } from '../../describe/words/index.ts';
+import { wordsIn } from '../../core/messages/catalogues/shipped.ts';
 import { conditionIn } from '../../describe/words/sentences.ts';
 import type { Context } from '../basics/context.ts';
 import { type LoadedIntake, loadIntakes } from '../basics/loading.ts';

@@ -1,25 +1,21 @@
-import { type Command, Option } from 'commander';
+import type { Command } from 'commander';
 import type { Context } from '../basics/context.ts';
 import { FAILED, intakeFlag, MISUSE, MODULE, moreHelp } from '../basics/flags.ts';
 import type { Exit } from '../basics/misuse.ts';
-import type { ExportFlags } from './export.ts';
+import type { ExportFlags } from './languages/language.ts';
+import { LANGUAGES } from './languages.ts';
 
 export function exportCommand(program: Command, context: Context, run: (work: () => Promise<Exit>) => Promise<void>): void {
+  const all = Object.values(LANGUAGES);
   const command = intakeFlag(
     program
       .command('export')
-      .description('Write intakes in other languages: JSON Schema, OpenAPI, TypeScript, SQL, an HTML form.')
-      .argument('<language>', 'json-schema, openapi, typescript, sql or html-form')
+      .description(`Write intakes in other languages: ${all.map(({ called }) => called).join(', ')}.`)
+      .argument('<language>', Object.keys(LANGUAGES).join(', '))
       .argument('<module>', `${MODULE}; for OpenAPI also "routes"`),
-  )
-    .addOption(
-      new Option('--of <what>', 'of JSON Schema: what may be sent, a merge patch, or what is sent on')
-        .choices(['received', 'amended', 'sent'])
-        .default('received'),
-    )
-    .addOption(new Option('--dialect <dialect>', 'of SQL').choices(['postgres', 'mysql', 'sqlite']).default('postgres'))
-    .option('--title <title>', 'of OpenAPI', 'Service')
-    .option('--version-of <version>', 'of OpenAPI: the version of the service', '1.0.0')
+  );
+  for (const option of all.flatMap(({ options = [] }) => options)) command.addOption(option);
+  command
     .option('--locale <tag>', 'language of titles and labels', 'en')
     .option('--strict', 'exit with 1 where something cannot be said')
     .option('--out <file>', 'where it goes (default: standard output)');

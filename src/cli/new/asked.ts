@@ -1,6 +1,6 @@
 import { confirm, intro, isCancel, outro, select, text } from '@clack/prompts';
 import { Misuse } from '../basics/misuse.ts';
-import { FIELD_TYPES } from './named-fields.ts';
+import { fieldTypes } from './named-fields.ts';
 
 /** Asks for fields, one after another, until no name is given; as they are written on the command line. */
 export async function askedFields(name: string): Promise<string[]> {
@@ -23,7 +23,7 @@ export async function askedFields(name: string): Promise<string[]> {
       select({
         message: `What is ${key}?`,
         options: [
-          ...Object.keys(FIELD_TYPES).map((value) => ({ value, label: value })),
+          ...Object.keys(fieldTypes()).map((value) => ({ value, label: value })),
           { value: 'choice', label: 'choice (one of some values)' },
         ],
         maxItems: 10,

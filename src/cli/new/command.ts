@@ -2,6 +2,7 @@ import { type Command, Option } from 'commander';
 import type { Context } from '../basics/context.ts';
 import { FAILED, MISUSE, moreHelp } from '../basics/flags.ts';
 import type { Exit } from '../basics/misuse.ts';
+import { ADDRESSES } from '../databases/databases.ts';
 import type { NewFlags } from './sources.ts';
 
 export function newCommand(program: Command, context: Context, run: (work: () => Promise<Exit>) => Promise<void>): void {
@@ -13,10 +14,7 @@ export function newCommand(program: Command, context: Context, run: (work: () =>
       '[fields...]',
       'fields: name, nights:whole, notes?:text, pier:north|south, marks:text[] (none on a terminal: they are asked for)',
     )
-    .option(
-      '--from <where>',
-      'a JSON Schema, an OpenAPI document, rows (CSV, NDJSON, JSON), or a database (postgres://…, mysql://…, file.db)',
-    )
+    .option('--from <where>', `a JSON Schema, an OpenAPI document, rows (CSV, NDJSON, JSON), or a database (${ADDRESSES})`)
     .option('--table <name>', 'the table of the database (default: the name of the intake)')
     .option('--schema <name>', 'the schema of the document, where it has several')
     .addOption(

@@ -1,14 +1,16 @@
 import type { AnyField } from '../../core/declared/field.ts';
 import { UNREADABLE } from '../../core/declared/kind.ts';
+import type { ToldKind } from '../../core/declared/told-kind.ts';
+import { choiceTold } from '../../core/kinds/choice.ts';
 import { specOf } from '../../core/kinds/field.ts';
 import { built } from '../../drafts/built.ts';
 import { type Argument, type Call, call, type FieldDraft, type IntakeDraft } from '../../drafts/draft.ts';
 import { labelOf } from '../../published/fields.ts';
-import type { OpenedDatabase } from '../records/database-at.ts';
+import type { ColumnFacts, OpenedDatabase } from '../databases/sort.ts';
 import { guessedField } from './guessed.ts';
 import { Profile } from './profile.ts';
 import { storedRules } from './stored-rules.ts';
-import { type ColumnFacts, kindOfType, tableIn } from './table-facts.ts';
+import { kindOfType, tableIn } from './table-facts.ts';
 
 export type Row = { readonly [column: string]: unknown };
 
@@ -26,11 +28,11 @@ export async function draftFromTable(
   const found = await tableIn(opened, named);
   const columns = found.columns.map((facts) => ({
     facts,
-    kind: facts.options.length > 0 ? 'choice' : kindOfType(facts.type),
+    kind: facts.options.length > 0 ? choiceTold : kindOfType(facts.type),
     profile: new Profile(false),
     unread: 0,
   }));
-  const specs = new Map(columns.map(({ facts: { name: column, options }, kind }) => [column, specFor(kind, options)]));
+  const specs = new Map(columns.map(({ facts: { name: column, options }, kind }) => [column, kind && specFor(kind, options)]));
   let count = 0;
   for await (const some of rows)
     for (const row of some) {
@@ -50,34 +52,39 @@ export async function draftFromTable(
     const reason =
       facts.isKey && facts.isFilled
         ? 'the database makes it'
-        : kind === ''
+        : !kind
           ? `nothing is known of ${facts.type}`
           : unread > 0
-            ? `${unread.toLocaleString('en')} of its values are no ${kind}`
+            ? `${unread.toLocaleString('en')} of its values are no ${kind.made}`
             : undefined;
     if (reason !== undefined) remarks.push(`"${facts.name}" is left out: ${reason}.`);
-    else fields[facts.name] = fieldOf(facts, kind, profile, count);
+    else if (kind) fields[facts.name] = fieldOf(facts, kind, profile, count);
   }
   const { collections, rules } = await storedRules(name, found, named, new Set(Object.keys(fields)), opened);
   return { name, fields, rules, refusesStrangers: false, remarks, collections };
 }
 
-function specFor(kind: string, options: readonly string[]) {
-  if (kind === '') return undefined;
-  const field = built({ kind, label: 'Value', args: kind === 'choice' ? [options] : [], modifiers: [], remarks: [] }) as AnyField;
+function specFor({ made: kind }: ToldKind, options: readonly string[]) {
+  const field = built({ kind, label: 'Value', args: options.length > 0 ? [options] : [], modifiers: [], remarks: [] }) as AnyField;
   return specOf(field, 'value').kind;
 }
 
-function fieldOf({ name, type, isNeeded, isFilled, options }: ColumnFacts, kind: string, profile: Profile, count: number): FieldDraft {
+function fieldOf(
+  { name, type, isNeeded, isFilled, options }: ColumnFacts,
+  { made, spec: { storedAs = 'text' } }: ToldKind,
+  profile: Profile,
+  count: number,
+): FieldDraft {
   const label = labelOf(name, {});
-  const suggested = kind === 'text' && profile.there > 0 ? guessedField(label, profile, { count, what: 'rows' }) : undefined;
+  const isText = storedAs === 'text' && options.length === 0;
+  const suggested = isText && profile.there > 0 ? guessedField(label, profile, { count, what: 'rows' }) : undefined;
   const guess = typeof suggested === 'object' ? suggested : undefined;
   const length = Number(/char[^(]*\((\d+)\)/.exec(type)?.[1] ?? Number.NaN);
   const [, digits, decimals = '0'] = /\((\d+)(?:,\s*(\d+))?\)/.exec(type) ?? [];
   const steps = (guess?.args ?? []).filter((arg) => !(Number.isFinite(length) && isLength(arg)));
   const declared: Call[] = [
-    ...(kind === 'text' && Number.isFinite(length) && guess?.kind !== 'choice' ? [call('length', { max: length })] : []),
-    ...(kind === 'exact' && digits !== undefined
+    ...(isText && Number.isFinite(length) && guess?.kind !== 'choice' ? [call('length', { max: length })] : []),
+    ...(storedAs === 'numeric' && digits !== undefined
       ? [call('precision', { whole: Number(digits) - Number(decimals), places: Number(decimals) })]
       : []),
   ];
@@ -91,9 +98,9 @@ function fieldOf({ name, type, isNeeded, isFilled, options }: ColumnFacts, kind:
       .filter(Boolean),
   ];
   return {
-    kind: guess?.kind ?? kind,
+    kind: guess?.kind ?? made,
     label,
-    args: kind === 'choice' ? [options] : [...steps, ...declared],
+    args: options.length > 0 ? [options] : [...steps, ...declared],
     modifiers,
     remarks: [`Guess: ${rests.join('; ')}.`],
   };

@@ -68,28 +68,14 @@ function listOf(label: string, { entries, size }: Profile, counting: Counting): 
 }
 
 function scalarOf(profile: Profile): Suggested {
-  const {
-    kinds,
-    texts,
-    flags,
-    number: { least, most, places },
-  } = profile;
-  if (flags > 0 || kinds.has('flag')) return { kind: 'flag', args: [], rests: ['true or false'] };
-  if (kinds.has('whole')) return { kind: 'whole', args: least >= 0 ? [call('atLeast', 0)] : [], rests: [valued(least, most)] };
-  if (kinds.has('decimal')) {
-    const limits = [...(least >= 0 ? [call('atLeast', 0)] : []), ...(places <= 4 ? [call('places', Math.max(1, places))] : [])];
-    return {
-      kind: 'decimal',
-      args: limits,
-      rests: [valued(least, most), `${places} decimal ${places === 1 ? 'place' : 'places'} at most`],
-    };
-  }
-  for (const kind of ['day', 'moment', 'timeOfDay'] as const)
-    if (texts > 0 && kinds.has(kind)) return { kind, args: [], rests: [WORDS[kind]] };
-  return textOf(profile);
+  const { number: numbers } = profile;
+  const [kind] = profile.kinds;
+  if (!kind?.guess) return textOf(profile);
+  const { says, hasPlaces, rules } = kind.guess;
+  const { least, most, places } = numbers;
+  const rests = [says ?? valued(least, most), ...(hasPlaces ? [`${places} decimal ${places === 1 ? 'place' : 'places'} at most`] : [])];
+  return { kind: kind.made, args: rules?.(numbers).map(([rule, argument]) => call(rule, argument)) ?? [], rests };
 }
-
-const WORDS = { day: 'each is a day', moment: 'each is a date and time with its offset', timeOfDay: 'each is a time of day' };
 
 /** Few values that come again and again are options. */
 const LEAST_TIMES = 4;

@@ -1,28 +1,25 @@
 import { nearest } from '../../core/basics/fault.ts';
+import { KINDS } from '../../core/kinds/told.ts';
 import { type Argument, call, type FieldDraft, type FieldDrafts } from '../../drafts/draft.ts';
 import { labelOf } from '../../published/fields.ts';
 import { ownOf } from '../../published/places.ts';
 import { Misuse } from '../basics/misuse.ts';
 
+interface FieldType {
+  readonly kind: string;
+  readonly args?: readonly Argument[];
+  readonly isSecret?: true;
+}
+
 /** What a field can be on the command line: a kind, or a text of some form. */
-export const FIELD_TYPES: {
-  readonly [type: string]: { readonly kind: string; readonly args?: readonly Argument[]; readonly isSecret?: true };
-} = {
-  text: { kind: 'text' },
-  whole: { kind: 'whole' },
-  decimal: { kind: 'decimal' },
-  exact: { kind: 'exact' },
-  flag: { kind: 'flag' },
-  day: { kind: 'day' },
-  moment: { kind: 'moment' },
-  time: { kind: 'timeOfDay' },
-  file: { kind: 'upload' },
+export const fieldTypes = (): { readonly [type: string]: FieldType } => ({
+  ...Object.fromEntries(KINDS.flatMap(({ typed, made }) => (typed === undefined ? [] : [[typed, { kind: made }]]))),
   email: { kind: 'text', args: [call('email')] },
   phone: { kind: 'text', args: [call('phone')] },
   address: { kind: 'text', args: [call('webAddress')] },
   uuid: { kind: 'text', args: [call('uuid')] },
   secret: { kind: 'text', args: [call('length', { min: 8 })], isSecret: true },
-};
+});
 
 /**
  * Fields as a person types them: `name`, `nights:whole`, `notes?:text` (may be missing), `pier:north|south` (one of these), `crew:text[]` (a list).
@@ -50,7 +47,8 @@ export function fieldOf(key: string, type: string): FieldDraft {
     const options = type.split('|').filter(Boolean);
     return { kind: 'choice', label, args: [options], modifiers: [], remarks: [] };
   }
-  const known = ownOf(FIELD_TYPES, type);
-  if (!known) throw new Misuse(`"${type}" is no type of a field; ${nearest(type, Object.keys(FIELD_TYPES))}`);
+  const types = fieldTypes();
+  const known = ownOf(types, type);
+  if (!known) throw new Misuse(`"${type}" is no type of a field; ${nearest(type, Object.keys(types))}`);
   return { kind: known.kind, label, args: known.args ?? [], modifiers: known.isSecret ? [call('secret')] : [], remarks: [] };
 }

@@ -1,27 +1,14 @@
 import { digitsOf, exactOf } from '../../core/basics/exact.ts';
-import { type KindSpec, UNREADABLE } from '../../core/declared/kind.ts';
+import { UNREADABLE } from '../../core/declared/kind.ts';
 import type { UseSpec } from '../../core/declared/rule.ts';
-import { specOf } from '../../core/kinds/field.ts';
+import type { ToldKind } from '../../core/declared/told-kind.ts';
+import { KINDS } from '../../core/kinds/told.ts';
 import * as library from '../../index.ts';
-
-/** What a value can be as a whole: its kind, by the name of what declares it. */
-const KINDS = {
-  flag: library.flag,
-  whole: library.whole,
-  decimal: library.decimal,
-  day: library.day,
-  moment: library.moment,
-  timeOfDay: library.timeOfDay,
-};
-type KindName = keyof typeof KINDS;
 
 /** What a text can be besides: a rule, by its name. */
 const RULES = { email: library.email, uuid: library.uuid, webAddress: library.webAddress, phone: library.phone };
 export type RuleName = keyof typeof RULES;
 
-const SPECS = Object.fromEntries(Object.entries(KINDS).map(([name, kind]) => [name, specOf(kind('Value'), 'value').kind])) as {
-  readonly [N in KindName]: KindSpec;
-};
 const CHECKS = Object.fromEntries(Object.entries(RULES).map(([name, rule]) => [name, rule() as unknown as UseSpec])) as {
   readonly [N in RuleName]: UseSpec;
 };
@@ -42,7 +29,8 @@ export class Profile {
   texts = 0;
   numbers = 0;
   flags = 0;
-  readonly kinds: Set<KindName>;
+  /** What every value can be, of the kinds that can be told by looking. */
+  readonly kinds: Set<ToldKind>;
   readonly rules = new Set(Object.keys(RULES) as RuleName[]);
   readonly options = new Map<string | number, number>();
   readonly size = { least: Number.POSITIVE_INFINITY, most: 0 };
@@ -60,7 +48,7 @@ export class Profile {
   /** @param isForm values are what forms and CSV carry: texts */
   constructor(isForm: boolean) {
     this.#isForm = isForm;
-    this.kinds = new Set(Object.keys(KINDS) as KindName[]);
+    this.kinds = new Set(KINDS.filter(({ guess }) => guess));
   }
 
   add(value: unknown): void {
@@ -93,7 +81,7 @@ export class Profile {
   }
 
   #addScalar(value: unknown): void {
-    for (const name of this.kinds) if (!this.#reads(SPECS[name], value)) this.kinds.delete(name);
+    for (const kind of this.kinds) if (!this.#reads(kind, value)) this.kinds.delete(kind);
     if (typeof value === 'number') this.#addNumber(value);
     else if (typeof value === 'boolean') this.flags++;
     else this.#addText(String(value));
@@ -107,13 +95,10 @@ export class Profile {
       this.options.set(value, (this.options.get(value) ?? 0) + 1);
   }
 
-  #reads(spec: KindSpec, value: unknown): boolean {
+  #reads({ spec, guess }: ToldKind, value: unknown): boolean {
     if (!this.#isForm) return spec.json(value) !== UNREADABLE;
     const text = String(value);
-    // What begins with a zero is a code, and no number; of 0 and 1 nobody knows.
-    if (spec.is.includes('decimal') && /^[-+]?0\d/.test(text.trim())) return false;
-    if (spec.name === 'flag' && /^[01]$/.test(text.trim())) return false;
-    return spec.form(text) !== UNREADABLE;
+    return !guess?.doubtful?.test(text.trim()) && spec.form(text) !== UNREADABLE;
   }
 
   #addNumber(value: number): void {
@@ -131,7 +116,7 @@ export class Profile {
     }
     const form = formOf(text);
     this.form = this.texts === 1 ? form : this.form === form ? form : undefined;
-    if (this.#isForm && this.kinds.has('decimal')) this.#ranged(Number(text), text);
+    if (this.#isForm && [...this.kinds].some(({ spec }) => spec.summable)) this.#ranged(Number(text), text);
   }
 
   #ranged(value: number, written = String(value)): void {

@@ -52,7 +52,7 @@ function storedSamples(
   // Another value that the field accepts by itself.
   const another = (field: string): unknown => {
     const step = maker.plan.fields.steps.find(({ key }) => key === field);
-    return step?.op === 'scalar' ? maker.valuesOf(step).good.find((value) => value !== good[field]) : undefined;
+    return step && !step.sort.isMade ? maker.valuesOf(step).good.find((value) => value !== good[field]) : undefined;
   };
   for (const { call, args } of rules) {
     const [name, columns = {}] = args as [Name | undefined, { readonly [column: string]: string } | undefined];

@@ -1,7 +1,7 @@
 import { type Call, type CollectionDraft, call, Name } from '../../drafts/draft.ts';
 import { constantOf } from '../../drafts/written.ts';
-import type { OpenedDatabase } from '../records/database-at.ts';
-import { type ColumnFacts, kindOfType, type TableFound, tableIn } from './table-facts.ts';
+import type { ColumnFacts, OpenedDatabase } from '../databases/sort.ts';
+import { kindOfType, type TableFound, tableIn } from './table-facts.ts';
 
 /** Rules that look into what is stored, and the collections that they look into, the table's own first. */
 export interface StoredRules {
@@ -58,7 +58,7 @@ class Collections {
     const wanted = new Set([...Object.keys(known?.columns ?? {}), ...columns]);
     const kinds = facts
       .filter(({ name }) => wanted.has(name))
-      .map(({ name, type, options }) => [name, (options.length > 0 ? '' : kindOfType(type)) || 'text'] as const);
+      .map(({ name, type, options }) => [name, (options.length > 0 ? undefined : kindOfType(type)?.made) ?? 'text'] as const);
     this.#drafts.set(table, { constant, name: table, columns: Object.fromEntries(kinds), key: known?.key ?? columns });
     return constant;
   }

@@ -8,8 +8,8 @@ import type { Records } from '../../core/stored/records.ts';
 import { type MemoryData, memoryRecords } from '../../records/memory.ts';
 import { loadModule } from '../basics/loading.ts';
 import { Misuse } from '../basics/misuse.ts';
+import { databaseAt, isDatabase } from '../databases/databases.ts';
 import { readJsonFile } from '../reading/read-data.ts';
-import { databaseAt, isDatabase } from './database-at.ts';
 
 export interface OpenedRecords {
   readonly records: Records;

@@ -1,6 +1,7 @@
 import { type LoadedIntake, loadIntake } from '../basics/loading.ts';
 import { Misuse } from '../basics/misuse.ts';
-import { databaseAt, isDatabase, type OpenedDatabase, sqliteAt } from '../records/database-at.ts';
+import { databaseAt, isDatabase, sqliteAt } from '../databases/databases.ts';
+import type { OpenedDatabase } from '../databases/sort.ts';
 import { judgesInThreads } from '../screening/judges.ts';
 import { ClaimBook } from './claim-book.ts';
 import type { JobFolder, Manifest } from './job.ts';

@@ -2,7 +2,7 @@ import type { Kysely, RawBuilder, sql } from 'kysely';
 import type { ClaimedInterval } from '../../core/asking/ledger.ts';
 import type { Database } from '../../records/sql/tables/database.ts';
 import { packageOf } from '../basics/package-of.ts';
-import type { OpenedDatabase } from '../records/database-at.ts';
+import type { BookSql, OpenedDatabase } from '../databases/sort.ts';
 import { ClaimsInTurn } from '../screening/claimed.ts';
 import type { Correction, Entered } from '../screening/entered.ts';
 
@@ -24,47 +24,44 @@ const TRIES = 12;
 /** Who claimed what first, in a database that all machines share. */
 export class ClaimBook {
   readonly #db: Database;
-  readonly #dialect: OpenedDatabase['dialect'];
+  readonly #book: BookSql;
   readonly #job: string;
   readonly #sql: typeof sql;
 
-  private constructor(db: Database, dialect: OpenedDatabase['dialect'], job: string, own: typeof sql) {
+  private constructor(db: Database, book: BookSql, job: string, own: typeof sql) {
     this.#db = db;
-    this.#dialect = dialect;
+    this.#book = book;
     this.#job = job;
     this.#sql = own;
   }
 
   /** Makes the tables, where they are not there. */
-  static async open({ db, dialect }: Pick<OpenedDatabase, 'db' | 'dialect'>, job: string): Promise<ClaimBook> {
+  static async open({ db, sort }: Pick<OpenedDatabase, 'db' | 'sort'>, job: string): Promise<ClaimBook> {
     const kysely = await packageOf<typeof import('kysely')>('kysely', 'A screening with claims');
-    const book = new ClaimBook(db, dialect, job, kysely.sql);
-    if (dialect === 'sqlite')
-      for (const pragma of ['journal_mode = wal', 'synchronous = normal', 'cache_size = -4096'])
-        await kysely.sql.raw(`pragma ${pragma}`).execute(db);
+    const book = new ClaimBook(db, sort.book, job, kysely.sql);
+    for (const statement of sort.book.first ?? []) await kysely.sql.raw(statement).execute(db);
     await book.#again(() => book.#createTables());
     return book;
   }
 
   async #createTables(): Promise<void> {
-    // Names are hexadecimal; a database that compares with regard to languages is told so.
-    const name = this.#sql.raw(this.#dialect === 'mysql' ? 'char(32) character set ascii collate ascii_bin' : 'varchar(32)');
+    const { name, long, behind } = this.#book;
+    const typed = (type: string) => this.#sql.raw(type) as never;
     const table = (title: string, primary: readonly string[]) => {
       let made = (this.#db as Kysely<never>).schema
         .createTable(title)
         .ifNotExists()
         .addColumn('job', 'varchar(40)', (column) => column.notNull())
         .addColumn('rule', 'integer', (column) => column.notNull())
-        .addColumn('name', name as never, (column) => column.notNull())
+        .addColumn('name', typed(name), (column) => column.notNull())
         .addColumn('nth', 'bigint', (column) => column.notNull());
       if (title === SPANS)
         made = made
           .addColumn('place', 'integer', (column) => column.notNull())
-          .addColumn('span', this.#sql.raw(this.#dialect === 'mysql' ? 'longtext' : 'text') as never, (column) => column.notNull())
+          .addColumn('span', typed(long), (column) => column.notNull())
           .addColumn('told', 'bigint');
       const keyed = made.addPrimaryKeyConstraint(`${title}_key`, primary as never);
-      // The key is all there is to find: a second tree beside it would be twice the work.
-      return (this.#dialect === 'sqlite' ? keyed.modifyEnd(this.#sql`without rowid`) : keyed).execute();
+      return (behind === undefined ? keyed : keyed.modifyEnd(this.#sql.raw(behind))).execute();
     };
     await table(HELD, ['job', 'rule', 'name']);
     await table(LOST, ['job', 'rule', 'name', 'nth']);
@@ -82,9 +79,7 @@ export class ClaimBook {
     const job = this.#job;
     await this.#db.transaction().execute(async (db) => {
       await this.#insertNew(db, HELD, own`select ${job}, rule, name, nth from ${this.#rows(values)}`, ['job', 'rule', 'name', 'nth']);
-      const lock = own.raw(this.#dialect === 'sqlite' ? '' : this.#dialect === 'postgres' ? 'for update of h' : 'for update');
-      // The few rows come first, and each is looked up by its key: planners know nothing of how many there are in a text.
-      const inOrder = own.raw({ sqlite: 'cross join', mysql: 'straight_join', postgres: 'join' }[this.#dialect]);
+      const [joined, lock] = [own.raw(this.#book.joined), own.raw(this.#book.lock)];
       const { rows } = await own<{
         readonly rule: number;
         readonly name: string;
@@ -92,7 +87,7 @@ export class ClaimBook {
         readonly mine: number | string;
       }>`
         select h.rule, h.name, h.nth as first, j.nth as mine from ${this.#rows(values)}
-        ${inOrder} ${own.table(HELD)} as h on h.job = ${job} and h.rule = j.rule and h.name = j.name
+        ${joined} ${own.table(HELD)} as h on h.job = ${job} and h.rule = j.rule and h.name = j.name
         where h.nth <> j.nth order by h.rule, h.name ${lock}`.execute(db);
       if (rows.length === 0) return;
       const lost = rows.map(({ rule, name, first, mine }) => ({ r: Number(rule), n: name, i: Math.max(Number(first), Number(mine)) }));
@@ -111,24 +106,14 @@ export class ClaimBook {
     await this.#insertNew(this.#db, SPANS, rows, columns);
   }
 
-  /** JSON as rows `j`: one parameter however many they are. */
   #rows(json: string, isOfSpans = false): RawBuilder<unknown> {
-    const own = this.#sql;
-    const more = (written: string) => own.raw(isOfSpans ? written : '');
-    if (this.#dialect === 'postgres')
-      return own`(select r as rule, n as name, i as nth ${more(', s as place, v as span, t as told')} from jsonb_to_recordset(${json}::jsonb) as t(r int, n text, i bigint ${more(', s int, v text, t bigint')})) as j`;
-    if (this.#dialect === 'sqlite')
-      return own`(select value ->> '$.r' as rule, value ->> '$.n' as name, value ->> '$.i' as nth ${more(", value ->> '$.s' as place, value ->> '$.v' as span, value ->> '$.t' as told")} from json_each(${json})) as j`;
-    const name = 'char(32) character set ascii collate ascii_bin';
-    return own`json_table(${json}, '$[*]' columns (rule int path '$.r', name ${own.raw(name)} path '$.n', nth bigint path '$.i' ${more(`, place int path '$.s', span longtext path '$.v', told bigint path '$.t'`)})) as j`;
+    return this.#book.rows(this.#sql, json, isOfSpans);
   }
 
   async #insertNew(db: Database, table: string, rows: RawBuilder<unknown>, columns: readonly string[]): Promise<void> {
     const own = this.#sql;
     const into = own`${own.table(table)} (${own.join(columns.map((column) => own.ref(column)))})`;
-    if (this.#dialect === 'mysql') await own`insert ignore into ${into} ${rows}`.execute(db);
-    // Where SQLite reads "on conflict" behind a select, it has to be kept from taking it for a join.
-    else await own`insert into ${into} ${rows} where true on conflict do nothing`.execute(db);
+    await this.#book.insertNew(own, into, rows).execute(db);
   }
 
   /** What the rows of ranges have to be told otherwise, once all are entered: by the number of the row. */

@@ -1,12 +1,14 @@
 import { type Command, Option } from 'commander';
 import type { Context } from '../basics/context.ts';
-import { FAILED, formatFlag, intakeFlag, judgingFlags, MISUSE, MODULE, moreHelp, wholeNumber } from '../basics/flags.ts';
+import { FAILED, formatFlag, intakeFlag, MISUSE, MODULE, moreHelp, wholeNumber } from '../basics/flags.ts';
 import type { Exit } from '../basics/misuse.ts';
+import { SHARED_ADDRESSES } from '../databases/databases.ts';
+import { judgingFlags } from '../records/judging-flags.ts';
 import type { StartFlags } from './start.ts';
 
 const FOLDER = 'folder of the screening, on storage that all its machines share';
 const REDIS = 'redis://… by which ranges are handed to other machines (with the packages bullmq and ioredis)';
-const SHARED = 'the database in which machines settle whose claim was first (postgres://…, mysql://…)';
+const SHARED = `the database in which machines settle whose claim was first (${SHARED_ADDRESSES})`;
 
 export function screenCommand(program: Command, context: Context, run: (work: () => Promise<Exit>) => Promise<void>): void {
   const screen = program

@@ -1,5 +1,5 @@
 import type { LoadedIntake } from '../basics/loading.ts';
-import type { OpenedDatabase } from '../records/database-at.ts';
+import type { OpenedDatabase } from '../databases/sort.ts';
 import { type Correction, enteredOf } from '../screening/entered.ts';
 import type { Judges } from '../screening/judges.ts';
 import type { ClaimBook } from './claim-book.ts';

@@ -5,11 +5,11 @@ import { planOf } from '../../core/intake.ts';
 import { mappingOf } from '../audit/stored-rows.ts';
 import type { LoadedIntake } from '../basics/loading.ts';
 import { Misuse } from '../basics/misuse.ts';
+import type { OpenedDatabase } from '../databases/sort.ts';
 import { fieldsByColumn, strangersAmong } from '../reading/columns.ts';
 import type { Format } from '../reading/data.ts';
 import type { Piece } from '../reading/piece.ts';
 import { piecesOf } from '../reading/pieces.ts';
-import type { OpenedDatabase } from '../records/database-at.ts';
 import type { Range, Source } from './job.ts';
 
 /** Bytes of a range, and rows of one of a table: some seconds of work, so that little is done twice. */

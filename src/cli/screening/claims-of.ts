@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { ClaimStore } from '../../core/asking/ledger.ts';
 import { planOf } from '../../core/intake.ts';
-import type { SyncSqlite } from '../../records/sql/claims-in.ts';
+import type { SyncSqlite } from '../../records/sql/store/claims-in.ts';
 import type { LoadedIntake } from '../basics/loading.ts';
 import { packageOf } from '../basics/package-of.ts';
 import { MOST_HELD, SpilledClaims } from './spilled-claims.ts';

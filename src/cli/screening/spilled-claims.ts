@@ -1,5 +1,5 @@
 import { type ClaimedInterval, type ClaimStore, Ledger } from '../../core/asking/ledger.ts';
-import { claimsIn, type ManyClaims, type SyncSqlite } from '../../records/sql/claims-in.ts';
+import { claimsIn, type ManyClaims, type SyncSqlite } from '../../records/sql/store/claims-in.ts';
 import { Seen } from './seen.ts';
 
 /** Claims held in memory; when there are more they go into an SQLite file, so many at a time. */

@@ -3,8 +3,9 @@ import { basename, dirname, extname, isAbsolute, join, relative, resolve } from 
 import { property, quoted } from '../../drafts/written.ts';
 import type { KeptCase, Settings } from '../../workbench/wire.ts';
 import { Misuse } from '../basics/misuse.ts';
+import { withoutPassword } from '../databases/address.ts';
+import { isDatabase } from '../databases/databases.ts';
 import { readJson } from '../reading/json.ts';
-import { isDatabase, withoutPassword } from '../records/database-at.ts';
 
 /** The cases of a module, in a file beside it, and the proof that is made of some of them. */
 export class CasesFile {

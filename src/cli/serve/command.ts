@@ -1,7 +1,8 @@
 import { type Command, InvalidArgumentError } from 'commander';
 import type { Context } from '../basics/context.ts';
-import { FAILED, judgingFlags, MISUSE, MODULE, moreHelp } from '../basics/flags.ts';
+import { FAILED, MISUSE, MODULE, moreHelp } from '../basics/flags.ts';
 import type { Exit } from '../basics/misuse.ts';
+import { judgingFlags } from '../records/judging-flags.ts';
 import type { ServeFlags } from './serve.ts';
 
 export function serveCommand(program: Command, context: Context, run: (work: () => Promise<Exit>) => Promise<void>): void {

@@ -1,7 +1,7 @@
 import { resolve } from 'node:path';
 import type { Calls, CaseState, KeptCase, ModuleState, Settings, Told } from '../../workbench/wire.ts';
 import { type Version, versionOf } from '../compare/revision.ts';
-import { withoutPassword } from '../records/database-at.ts';
+import { withoutPassword } from '../databases/address.ts';
 import { CasesFile } from './cases-file.ts';
 import { ModuleProcess } from './module-process.ts';
 

@@ -1,6 +1,6 @@
 import { WITHHELD } from '../../core/basics/text.ts';
 import type { TraceLine, Verdict } from '../../core/basics/verdict.ts';
-import type { LookUpSpec } from '../../core/declared/look-up.ts';
+import type { LookUpSpec, Want } from '../../core/declared/look-up.ts';
 import { planOf } from '../../core/intake.ts';
 import { leavesOf } from '../../core/plan/leaves.ts';
 import type { LookUpPlan, Plan, RolePlan } from '../../core/plan/plan.ts';
@@ -17,7 +17,7 @@ export interface Explained extends TraceLine {
 /** One look-up: a collection, what was asked, and what was found. */
 export interface Asked {
   readonly collection: string;
-  readonly want: string;
+  readonly want: Want;
   readonly where: readonly string[];
   readonly key: readonly unknown[];
   readonly found: unknown;
@@ -129,10 +129,9 @@ function valueAt(value: unknown, [first, ...rest]: readonly string[]): unknown {
 /** The look-up, or one inside it, that asks such a question. */
 function specFor(spec: LookUpSpec, question: Question): LookUpSpec | undefined {
   const { collection, terms, want } = question;
-  const wanted = spec.want === 'count' || spec.want === 'exists' || spec.want === 'sum' ? spec.want : 'rows';
   if (
     spec.collection.name === collection &&
-    wanted === want &&
+    spec.form.want === want &&
     spec.terms.every(({ column }) => terms.some((term) => term.column === column))
   )
     return spec;
@@ -181,3 +180,10 @@ const WORDS: { readonly [is: string]: string } = {
   otherThan: 'is not',
   missing: 'is missing',
 };
+
+/** What a question was answered, in words. */
+export function answerText(want: Want, found: unknown, short: (value: unknown) => string): string {
+  if (Array.isArray(found)) return found.length === 0 ? 'no row' : found.map(short).join(', ');
+  if (want === 'exists' && typeof found === 'number') return found === 0 ? 'none' : 'there is one';
+  return short(found);
+}

@@ -2,7 +2,7 @@ import type { Finding, Place, TracedCondition, Unsettled, Verdict, Why } from '.
 import type { Summary } from '../../screening/summary.ts';
 import { columns, counted, type Look, wrapped } from '../basics/terminal.ts';
 import { type Datum, placeOf } from '../reading/data.ts';
-import type { Asked, Explained } from './explain.ts';
+import { type Asked, answerText, type Explained } from './explain.ts';
 
 /** What became of one piece of data. */
 export interface Told {
@@ -183,16 +183,7 @@ function readText({ field, value, isSecret }: Explained['read'][number]): string
 
 function askedText({ collection, want, where, key, found }: Asked): string {
   const conditions = where.map((condition, at) => `${condition} ${short(key[at])}`).join(' and ');
-  const answer = Array.isArray(found)
-    ? found.length === 0
-      ? 'no row'
-      : found.map(short).join(', ')
-    : want === 'exists'
-      ? found === 0
-        ? 'none'
-        : 'there is one'
-      : short(found);
-  return `${collection} where ${conditions}: ${answer}`;
+  return `${collection} where ${conditions}: ${answerText(want, found, short)}`;
 }
 
 /** Characters of a value that are shown. */

@@ -1,5 +1,5 @@
-import type { Case } from '../loop/case.ts';
 import { eachCase, skip } from '../loop/cases.ts';
+import type { Case } from '../run/case.ts';
 import type { Run } from '../run/run.ts';
 
 /** The cases of the outside checks that need no records; none once something failed. */

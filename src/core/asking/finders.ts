@@ -118,17 +118,13 @@ function columnsIn(use: UsePlan, claiming: readonly UsePlan[], { storedIn, field
     for (const [column, from] of bound) columns.set(column, from);
   }
   const list = use.scope.at(-1);
-  const beside = list ? insideOf(list.item) : collectionOf(use) === storedIn ? fields : undefined;
+  const beside = list ? (list.item.sort.isOpen ? list.item.inside[0] : undefined) : collectionOf(use) === storedIn ? fields : undefined;
   return new Map([...(beside ? namedIn(beside, use.scope.length) : []), ...columns]);
 }
 
 /** Fields that have the names of columns. */
-function namedIn({ steps }: FieldSteps, depth: number): ColumnsOf {
+function namedIn({ steps }: Pick<FieldSteps, 'steps'>, depth: number): ColumnsOf {
   return new Map(steps.filter(({ isLeftOut }) => !isLeftOut).map((step) => [step.key, { place: step.place, step, depth }]));
-}
-
-function insideOf(item: FieldStep): FieldSteps | undefined {
-  return item.op === 'group' ? item.inner : undefined;
 }
 
 function boundBy({ roles }: UsePlan): ColumnsOf {
@@ -198,7 +194,7 @@ function mayBe({ column: name, is, exactly, than }: TermSpec, columns: ColumnsOf
   if (is === 'missing') return value === undefined;
   // What is not given may take what the store fills in.
   if (value === undefined || exactly === undefined || (is !== 'equal' && is !== 'ignoringCase')) return true;
-  return isSameValue(value, exactly, column?.step.kind.is.includes('exact')) || mayBeAlike(value, exactly);
+  return isSameValue(value, exactly, column?.step.kind.storedAs === 'numeric') || mayBeAlike(value, exactly);
 }
 
 /** Texts that some collation takes for equal: but for case, marks, and white space around. */

@@ -1,5 +1,6 @@
 import { callPredicate, leaveOpen, type Ready, readyToRun, settle, skip, standAside } from '../loop/cases.ts';
-import { guardOf, NOTHING_FOUND } from '../loop/guard.ts';
+import { guardOf } from '../loop/guard.ts';
+import { NOTHING_FOUND } from '../run/case.ts';
 import type { Run } from '../run/run.ts';
 import { casesOutside } from './cases-outside.ts';
 import { TimeLimit } from './time-limit.ts';

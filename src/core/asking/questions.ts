@@ -1,11 +1,10 @@
 import { stretchOf } from '../basics/calendar.ts';
 import type { Day } from '../basics/days.ts';
 import type { Circumstances, Scalar } from '../basics/verdict.ts';
-import type { CollectionSpec, LookUpSpec } from '../declared/look-up.ts';
+import type { CollectionSpec, LookUpSpec, NoAnswer, Want } from '../declared/look-up.ts';
 import type { Reads } from '../declared/rule.ts';
-import type { Answer, Question, Records, Scope, StoredRow } from '../stored/records.ts';
+import type { Answer, Question, Records, Scope } from '../stored/records.ts';
 import { type Ground, type Shape, type Source, shapeOf } from './shapes.ts';
-import type { NoAnswer } from './stored-values.ts';
 import type { TimeLimit } from './time-limit.ts';
 
 // Merges what rules ask into few questions: the same key is asked once, and the keys of one collection and
@@ -24,16 +23,11 @@ export function isOf({ collection }: LookUpSpec, itself: Itself | undefined): bo
   return itself?.collection === collection;
 }
 
-/** What a store says a sum comes to, before the column's kind has read it. */
-export interface Sum {
-  readonly sum: unknown;
-}
-
 /** One key of one question, and its answer once it is there. */
 export class Cell {
   constructor(
     readonly key: QuestionKey,
-    public answer?: readonly StoredRow[] | number | Sum | NoAnswer,
+    public answer?: Answer[number] | NoAnswer,
   ) {}
 }
 
@@ -142,7 +136,7 @@ async function askAll(drafts: readonly QuestionDraft[], records: Records, limit:
       ...ground,
       columns: [...columns],
       keys: Array.from(cells.values(), ({ key }) => key),
-      kinds: kindsOf(collection, [...others, ...columns]),
+      storedAs: storedAsOf(collection, [...others, ...columns]),
     };
   });
   try {
@@ -154,8 +148,8 @@ async function askAll(drafts: readonly QuestionDraft[], records: Records, limit:
   }
 }
 
-function kindsOf({ columns }: CollectionSpec, named: readonly string[]): Question['kinds'] {
-  return Object.fromEntries(named.map((column) => [column, columns[column]?.spec.name ?? '']));
+function storedAsOf({ columns }: CollectionSpec, named: readonly string[]): Question['storedAs'] {
+  return Object.fromEntries(named.map((column) => [column, columns[column]?.spec.storedAs ?? 'text']));
 }
 
 function fill({ ground: { collection, want }, cells }: QuestionDraft, answer: Answer | Error | undefined): void {
@@ -170,16 +164,19 @@ function fill({ ground: { collection, want }, cells }: QuestionDraft, answer: An
   let index = 0;
   for (const cell of cells.values()) {
     const each: unknown = answer[index++];
-    if (!isAnswer(want, each)) {
+    if (!IS_ANSWER[want](each)) {
       const cause = new TypeError(`The records answered a question for ${want} in ${collection.name} with something else.`);
       cell.answer = { why: 'stored-unsound', cause };
-    } else cell.answer = want === 'sum' ? { sum: each } : (each as readonly StoredRow[] | number);
+    } else cell.answer = each as Answer[number];
   }
 }
 
-/** Whether an adapter has answered with what was wanted; anything else decides nothing. */
-function isAnswer(want: Question['want'], answer: unknown): boolean {
-  if (want === 'sum') return answer === null || ['number', 'string', 'bigint'].includes(typeof answer);
-  if (want !== 'rows') return Number.isSafeInteger(answer) && (answer as number) >= 0;
-  return Array.isArray(answer) && answer.every((row) => typeof row === 'object' && row !== null && !Array.isArray(row));
-}
+const isNumber = (answer: unknown) => Number.isSafeInteger(answer) && (answer as number) >= 0;
+const isRow = (row: unknown) => typeof row === 'object' && row !== null && !Array.isArray(row);
+/** Whether a store has answered with what was wanted; anything else decides nothing. */
+const IS_ANSWER: { readonly [W in Want]: (answer: unknown) => boolean } = {
+  rows: (answer) => Array.isArray(answer) && answer.every(isRow),
+  count: isNumber,
+  exists: isNumber,
+  sum: (answer) => answer === null || ['number', 'string', 'bigint'].includes(typeof answer),
+};

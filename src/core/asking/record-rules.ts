@@ -1,9 +1,9 @@
 import type { Why } from '../basics/verdict.ts';
 import { CLAIMED, type Claimant, type Found, type Reads } from '../declared/rule.ts';
-import type { Case, Guard, Missing } from '../loop/case.ts';
 import { callPredicate, eachCase, leaveOpen, NO_INDEXES, type Ready, readyToRun, settle, skip, standAside } from '../loop/cases.ts';
-import { type Finds, guardOf, NOTHING_FOUND, type ReadsCondition, WAITING } from '../loop/guard.ts';
-import type { LookUpPlan, UsePlan } from '../plan/plan.ts';
+import { guardOf } from '../loop/guard.ts';
+import type { LookUpPlan, ReadsCondition, UsePlan } from '../plan/plan.ts';
+import { type Case, type Finds, type Guard, type Missing, NOTHING_FOUND, WAITING } from '../run/case.ts';
 import { unknownCause } from '../run/cause.ts';
 import { engineInfo } from '../run/engine-finding.ts';
 import { shownPointer } from '../run/places.ts';

@@ -89,7 +89,7 @@ function makeShape(spec: LookUpSpec, asked: Terms, isExcept: boolean): Shape {
     const before = terms.length;
     for (const term of part.terms) {
       const { column, is, role, exactly, than, orMissing, calendar } = term;
-      const isMoment = collection.columns[column]?.spec.name === 'moment';
+      const isMoment = collection.columns[column]?.spec.storedAs === 'timestamp';
       add(
         {
           column,
@@ -114,9 +114,8 @@ function makeShape(spec: LookUpSpec, asked: Terms, isExcept: boolean): Shape {
     const others = collection.key.map((column) => [add({ column, is: 'otherThan' }, { from: 'itself', name: column })]);
     if (others.length > 1) groups.push(others);
   }
-  const { want, order } = wantOf(spec);
-  // One row more than wanted tells whether there are more.
-  const most = spec.want === 'all' ? (spec.most as number) + (order ? 0 : 1) : order ? 1 : want === 'rows' ? 2 : undefined;
+  const { want } = spec.form;
+  const { most, order } = spec.form.asks(spec);
   const ground: Ground = {
     collection,
     terms,
@@ -127,16 +126,8 @@ function makeShape(spec: LookUpSpec, asked: Terms, isExcept: boolean): Shape {
     ...(spec.isFresh && { isFresh: true }),
   };
   const columns = columnsOf(spec);
-  const name = JSON.stringify([collection.name, terms, groups, want, most, order, spec.isFresh, want === 'sum' ? columns : 0]);
+  const name = JSON.stringify([collection.name, terms, groups, want, most, order, spec.isFresh, want === 'rows' ? 0 : columns]);
   return { ground, sources, columns, name };
-}
-
-function wantOf({ want, order, collection }: LookUpSpec): Pick<Ground, 'want' | 'order'> {
-  if (want === 'count' || want === 'exists' || want === 'sum') return { want };
-  if (!order) return { want: 'rows' };
-  // Of rows that are alike in the order, the key tells which one comes first.
-  const byKey = want === 'first' || want === 'all' ? collection.key.map((column) => ({ column, from: 'lowest' }) as const) : [];
-  return { want: 'rows', order: [order, ...byKey] };
 }
 
 /** The columns to fetch: those that the rule reads, and those that look-ups inside start from. */
@@ -146,6 +137,6 @@ export function columnsOf(spec: LookUpSpec): string[] {
     for (const { role } of inner.terms) if (role !== undefined && role in spec.collection.columns) columns.add(role);
   }
   // A row has to be told from no row, so at least its key is fetched.
-  if (columns.size === 0 && spec.want !== 'count' && spec.want !== 'exists') for (const column of spec.collection.key) columns.add(column);
+  if (columns.size === 0 && spec.form.want === 'rows') for (const column of spec.collection.key) columns.add(column);
   return [...columns];
 }

@@ -1,16 +1,10 @@
-import type { Why } from '../basics/verdict.ts';
 import { type KindSpec, UNREADABLE } from '../declared/kind.ts';
-import type { CollectionSpec, LookUpSpec } from '../declared/look-up.ts';
+import type { CollectionSpec, LookUpSpec, NoAnswer } from '../declared/look-up.ts';
+import type { Reads } from '../declared/rule.ts';
 import type { StoredRow } from '../stored/records.ts';
 import { columnsOf } from './shapes.ts';
 
 // What a store has answered, read by the kinds of the columns.
-
-/** Why an answer is missing. */
-export interface NoAnswer {
-  readonly why: Why;
-  readonly cause?: unknown;
-}
 
 /** What a sum comes to, read by the kind of its column; of nothing it is 0. */
 export function readSum({ collection, columns }: LookUpSpec, sum: unknown): { readonly value: unknown } | NoAnswer {
@@ -48,4 +42,11 @@ export function readRow(spec: LookUpSpec, row: StoredRow): { readonly row: { rea
     read[column] = value.value;
   }
   return { row: read };
+}
+
+/** Only the columns that the rule named, frozen: what one rule does to a row must not reach another. */
+export function shownOf({ columns }: LookUpSpec, row: Reads, inside: Reads = {}): Reads {
+  const shown: { [name: string]: unknown } = {};
+  for (const column of columns) if (row[column] !== undefined) shown[column] = row[column];
+  return Object.freeze({ ...shown, ...inside });
 }

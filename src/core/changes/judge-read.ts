@@ -1,11 +1,11 @@
-import { isBlankText, readMissing } from '../loop/read.ts';
-import { type Entries, type EntryKey, type FieldStep, type FieldSteps, type Frame, UNSOUND, Unstored } from '../plan/plan.ts';
+import { type EntryKey, type FieldStep, type FieldSteps, type Frame, UNSOUND, Unstored } from '../plan/plan.ts';
 import { beforeInside } from '../run/amending.ts';
-import { keyAt } from '../run/entries.ts';
 import type { Run } from '../run/run.ts';
 import { unsound } from '../run/unsound.ts';
-import { isSameIn, shapeIn } from '../run/value.ts';
+import { isSameIn } from '../run/value.ts';
 import { judgeValue } from '../run/value-checks.ts';
+import { readMissing } from '../steps/reading.ts';
+import { isBlankText } from '../steps/scalar.ts';
 import { isConfirmed } from './confirmed.ts';
 
 /**
@@ -35,14 +35,24 @@ function judgeStep(run: Run, step: FieldStep, frames: readonly Frame[], before: 
       frame[step.slot] = readMissing(run, step, frame, indexes);
     return;
   }
-  if (step.op === 'group') judgeRead(run, step.inner, frames, beforeInside(step, frame, before), indexes);
-  else if (step.op === 'shapes') judgeRead(run, shapeIn(step, held), frames, beforeInside(step, frame, before), indexes);
-  else if (step.op === 'list')
-    for (const [index, entry] of (held as Entries).entries())
-      judgeStep(run, step.item, [...frames, entry], run.amending?.before(entry), [...indexes, keyAt(held as Entries, index)]);
-  else if (!isSame && isBlankText(step, held)) {
+  if (step.sort.isMade) {
+    const around: Around = { run, frames, before: beforeInside(step, frame, before), indexes };
+    step.sort.within(step, frame, judgeInside, around);
+  } else if (!isSame && isBlankText(step, held)) {
     frame[step.slot] = unsound(run, step, undefined, indexes, 'blank');
     return;
   }
   if (step.checks.length > 0) frame[step.slot] = judgeValue(run, step, held, indexes, isSame);
+}
+
+interface Around {
+  readonly run: Run;
+  readonly frames: readonly Frame[];
+  readonly before: Frame | undefined;
+  readonly indexes: readonly EntryKey[];
+}
+
+function judgeInside(step: FieldStep, frame: Frame, { run, frames, before, indexes }: Around, key?: EntryKey): undefined {
+  if (key === undefined) judgeStep(run, step, frames, before, indexes);
+  else judgeStep(run, step, [...frames, frame], run.amending?.before(frame), [...indexes, key]);
 }

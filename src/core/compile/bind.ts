@@ -1,4 +1,5 @@
 import { fault } from '../basics/fault.ts';
+import { bound, type ConditionBinding } from '../conditions/coming.ts';
 import { fits, type RoleSpec } from '../declared/kind.ts';
 import type { ConditionSpec, Definition, RoleField } from '../declared/rule.ts';
 import { AsStored, type RolePaths } from '../declared/rule.ts';
@@ -68,9 +69,8 @@ function roleAt(name: string, spec: RoleSpec, { place, lists, holders, outerHold
 /** Refuses to compare a day with a number. */
 function checkAlike(ground: Ground, id: string, roles: readonly RolePlan[]): void {
   const [first, ...others] = roles.flatMap((role) => role.entry?.roles ?? [role]) as [RolePlan, ...RolePlan[]];
-  const kinds = first.spec.accepts as readonly string[];
   for (const other of others) {
-    if (kinds.some((kind) => first.step.kind.is.includes(kind) && other.step.kind.is.includes(kind))) continue;
+    if (first.step.kind.is.some((kind) => other.step.kind.is.includes(kind))) continue;
     const [one, two] = [first, other].map(({ place, step }) => `"${place.path}", which is ${step.kind.name}`);
     fault(`Intake "${ground.intake}": ${id} compares ${one}, with ${two}.`);
   }
@@ -128,41 +128,29 @@ export function bindLookUps(lookUps: Definition['looksUp'], roles: readonly Role
 
 /** Joins a condition to fields. Its lists must be those of the rule that it guards, or around them. */
 export function bindCondition(ground: Ground, spec: ConditionSpec, prefix: string, scope: readonly ListStep[]): ConditionPlan {
-  const inner = (of: ConditionSpec) => bindCondition(ground, of, prefix, scope);
-  switch (spec.op) {
-    case 'not':
-      return { op: 'not', of: inner(spec.of) };
-    case 'all':
-    case 'any':
-      return { op: spec.op, of: spec.of.map(inner) };
-    case 'occasion':
-      checkOccasions({ name: ground.intake, occasions: ground.occasions }, spec.names);
-      return spec;
-    case 'reads': {
-      const { definition } = spec;
+  const { intake, occasions, hasZone } = ground;
+  const binding: ConditionBinding = {
+    inner: (of) => bound(of, binding),
+    occasions: (names) => checkOccasions({ name: intake, occasions }, names),
+    zone(who) {
+      if (!hasZone) fault(`Intake "${intake}": ${who} needs to know what day it is; add a time zone, such as zone: 'Europe/Oslo'.`);
+    },
+    reads(definition, paths, given) {
       ground.note(definition);
-      const bound = bindRoles(ground, definition, spec.roles, prefix);
-      if (bound.scope.some((list, depth) => scope[depth] !== list)) {
-        fault(
-          `Intake "${ground.intake}": condition "${definition.id}" reads each entry of "${bound.scope.at(-1)?.place.path}", and guards a rule that does not.`,
-        );
-      }
-      const say = (sentence: string) => fault(`Intake "${ground.intake}": condition "${definition.id}" ${sentence}`);
-      const takes = definition.forRoles?.(spec.takes, bound.roles.map(fieldOf), say) ?? spec.takes;
-      return { op: 'reads', definition, takes, roles: bound.roles, lookUps: bindLookUps(definition.looksUp, bound.roles) };
-    }
-    case 'calendar':
-      if (!ground.hasZone)
-        fault(
-          `Intake "${ground.intake}": a condition of the calendar needs to know what day it is; add a time zone, such as zone: 'Europe/Oslo'.`,
-        );
-      return spec;
-  }
+      const { roles, scope: own } = bindRoles(ground, definition, paths, prefix);
+      const say = (sentence: string) => fault(`Intake "${intake}": condition "${definition.id}" ${sentence}`);
+      if (own.some((list, depth) => scope[depth] !== list))
+        say(`reads each entry of "${own.at(-1)?.place.path}", and guards a rule that does not.`);
+      const takes = definition.forRoles?.(given, roles.map(fieldOf), say) ?? given;
+      return { definition, takes, roles, lookUps: bindLookUps(definition.looksUp, roles) };
+    },
+  };
+  return bound(spec, binding);
 }
 
 /** What a rule may know of the field that a role is bound to. */
 export function fieldOf({ place, step }: RolePlan): RoleField {
-  return { path: place.path, kind: step.kind, shapes: step.op === 'shapes' ? [...step.shapes.keys()] : undefined };
+  return { path: place.path, kind: step.kind, shapes: step.tag === undefined ? undefined : step.inside.flatMap(({ shape = [] }) => shape) };
 }
 
 /** Refuses an occasion that the intake does not declare. */
@@ -180,6 +168,5 @@ export function asksRecords(condition: ConditionPlan): boolean {
 
 /** Whether a condition asks for the occasion. */
 export function namesOccasion(condition: ConditionPlan): boolean {
-  if (condition.op === 'not') return namesOccasion(condition.of);
-  return condition.op === 'occasion' || ('of' in condition && condition.of.some(namesOccasion));
+  return 'names' in condition || condition.of.some(namesOccasion);
 }

@@ -2,10 +2,11 @@ import { checkCatalogues } from '#catalogue-check';
 import { zoneFormat } from '../basics/days.ts';
 import { fault, nearest } from '../basics/fault.ts';
 import type { Texts } from '../basics/text.ts';
+import { negation } from '../conditions/joined.ts';
 import type { Fields } from '../declared/field.ts';
 import type { CollectionSpec, LookUpSpec } from '../declared/look-up.ts';
 import type { BoundSpec, ConditionSpec, Definition, UseSpec } from '../declared/rule.ts';
-import { engineIds, engineSlots, inCatalogues, isEngineId, SHIPPED_CATALOGUES } from '../messages/catalogue.ts';
+import { engineIds, engineSlots, inCatalogues, isEngineId } from '../messages/catalogue.ts';
 import type { Catalogue } from '../messages/catalogues/catalogue.ts';
 import { checkText } from '../messages/check.ts';
 import type { PlaceSpec, Plan, RolePlan, UseInfo, UsePlan, ValueCheck, WhenWritten } from '../plan/plan.ts';
@@ -58,7 +59,6 @@ class Compiler {
     if (!(Number.isInteger(of.mostFindings) && of.mostFindings > 0))
       fault(`Intake "${of.name}": mostFindings ${of.mostFindings} is not a number of findings.`);
     const layout = layOut(of.name, of.fields, of.languages, (use, place) => this.#check(use, place));
-    this.#checkLanguages();
     const ground: Ground = {
       intake: of.name,
       layout,
@@ -72,7 +72,7 @@ class Compiler {
     for (const { bound, prefix } of layout.placed) this.#add(ground, uses, bound, prefix, []);
     for (const bound of of.rules) if (bound !== false) this.#add(ground, uses, bound, '', []);
     this.#checkOverrides(layout);
-    checkCatalogues(of.name, of.catalogues, [...this.#definitions.keys()]);
+    checkCatalogues(of, [...this.#definitions.keys()]);
 
     return {
       name: of.name,
@@ -99,8 +99,9 @@ class Compiler {
 
   /** A value rule on its field. */
   #check(use: UseSpec, place: PlaceSpec): ValueCheck | undefined {
-    const { rule } = use;
+    const { rule, options } = use;
     this.#note(rule);
+    checkOptions(this.#of.name, rule.id, options);
     const role: RoleName = { name: 'field', place, depth: 0 };
     if (this.#uses.isRepeated(use, [role], [])) return undefined;
     const info = this.#info(use, [role]);
@@ -122,8 +123,7 @@ class Compiler {
   #add(ground: Ground, uses: UsePlan[], bound: BoundSpec, prefix: string, guards: readonly ConditionSpec[]): void {
     if (bound?.type === 'when') {
       for (const inner of bound.rules) this.#add(ground, uses, inner, prefix, [...guards, bound.condition]);
-      for (const inner of bound.otherwise)
-        this.#add(ground, uses, inner, prefix, [...guards, { condition: true, op: 'not', of: bound.condition }]);
+      for (const inner of bound.otherwise) this.#add(ground, uses, inner, prefix, [...guards, negation(bound.condition)]);
       return;
     }
     if (bound?.type !== 'use')
@@ -136,6 +136,7 @@ class Compiler {
         `Intake "${this.#of.name}": ${rule.id} is a rule about one value; it stands in a field's own list, such as text('Name', …), and not among the rules between fields.`,
       );
     this.#note(rule);
+    checkOptions(this.#of.name, rule.id, bound.options);
     const conditions = bound.options.when ? [...guards, bound.options.when] : guards;
     const { roles, scope } = bindRoles(ground, rule, bound.roles, prefix);
     const blamed = rule.blames.map((name) => roles.find((role) => role.name === name) as RolePlan);
@@ -182,7 +183,6 @@ class Compiler {
   #info(use: UseSpec, blamed: readonly RoleName[]): UseInfo {
     const { rule, options } = use;
     const { place } = blamed[0] as RoleName;
-    checkOptions(this.#of.name, rule.id, options);
     const { as } = options;
     if (as !== undefined) {
       const other = this.#names.get(as);
@@ -255,19 +255,6 @@ class Compiler {
     this.#collections.set(collection.name, collection);
   }
 
-  /** A language that there is a catalogue for, and in which the engine's own sentences would be English. */
-  #checkLanguages(): void {
-    const { name, languages, catalogues } = this.#of;
-    for (const locale of Object.keys(languages)) {
-      const isOf = (spoken: string) => locale === spoken || locale.startsWith(`${spoken}-`);
-      const shipped = SHIPPED_CATALOGUES.find(isOf);
-      if (shipped !== undefined && !catalogues.some((catalogue) => isOf(catalogue.locale)))
-        fault(
-          `Intake "${name}" speaks "${locale}", and the engine's own sentences would be English; add catalogues: [${shipped}], with ${shipped} of jestril/catalogues.`,
-        );
-    }
-  }
-
   #checkZone(): void {
     const { zone, name } = this.#of;
     if (zone === undefined) return;
@@ -305,7 +292,7 @@ function checkOptions(intake: string, id: string, options: UseSpec['options']): 
   if (on !== undefined && [on].flat().length === 0) say('on names no occasion, and it would never be judged.');
   if (trial !== undefined && typeof trial !== 'boolean') say('trial is true or left out.');
   if (constraint !== undefined && typeof constraint !== 'string') say('constraint is the name of one.');
-  if (when !== undefined && (when as { readonly condition?: unknown } | null)?.condition !== true)
+  if (when !== undefined && typeof (when as Partial<ConditionSpec> | null)?.bind !== 'function')
     say('when is a condition, such as when: equals({ … }).');
   if (options.severity !== undefined && options.severity !== 'error' && options.severity !== 'warning') {
     fault(`Intake "${intake}", use of ${id}: severity is error or warning, not ${String(options.severity)}.`);

@@ -19,6 +19,7 @@ import {
   type ShapesStep,
   type ValueCheck,
 } from '../plan/plan.ts';
+import { scalar } from '../steps/scalar.ts';
 import { constantDefault } from './constant-default.ts';
 import { checkLanguages, type Languages, labelOf, optionOf } from './languages.ts';
 
@@ -101,7 +102,7 @@ export function layOut(intake: string, fields: Fields, languages: Languages, che
     const steps = all.steps.filter((step) => draft.targets.get(step.key)?.isGiven === isGiven);
     return { steps, keys: new Set(steps.map((step) => step.key)), home: undefined };
   };
-  const lists = [...draft.targets.values()].map(({ step }) => (step.op === 'list' ? step.most : 0));
+  const lists = [...draft.targets.values()].map(({ step }) => (step.sort.none ? (step as ListStep).most : 0));
   const budget = Math.max(BUDGET, 10 * Math.max(0, ...lists));
   return { fields: part(false), given: part(true), size: frame.size, budget, targets: draft.targets, placed: draft.placed };
 }
@@ -167,7 +168,7 @@ function build(draft: Draft, key: string, spec: FieldSpec, home: Home, around: H
   const frame = { size: 0 };
   // One literal for all, whatever the step is: the engine then reads every step the same fast way.
   const step: AnyStep = {
-    op: spec.fields ? 'group' : spec.shapes ? 'shapes' : inside ? 'list' : 'scalar',
+    sort: spec.kind.step ?? scalar,
     key,
     slot,
     kind: inLanguages(spec.kind, place.path, draft.languages),
@@ -179,10 +180,10 @@ function build(draft: Draft, key: string, spec: FieldSpec, home: Home, around: H
     checks,
     blankAllowed: spec.blankAllowed,
     cleans: spec.steps.flatMap((each) => (each.type === 'clean' ? [cleanOf(each, spec.kind, place.path)] : [])),
-    isNamed: spec.each !== undefined,
     dropsBlankRows: spec.dropsBlankRows === true,
     most: inside ? mostOf(checks) : 0,
     tag: spec.tag,
+    inside: undefined,
     inner: undefined,
     shapes: undefined,
     item: undefined,
@@ -213,6 +214,7 @@ function build(draft: Draft, key: string, spec: FieldSpec, home: Home, around: H
     step.size = frame.size;
   }
   const built = step as unknown as FieldStep;
+  step.inside = built.sort.inside(built);
   if (built.filledBy && 'value' in built.filledBy) step.filledBy = { value: constantDefault(draft.intake, built, built.filledBy.value) };
   return built;
 }

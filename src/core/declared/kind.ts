@@ -29,6 +29,9 @@ export interface ControlAttributes {
   readonly multiple?: true;
 }
 
+/** What a column of a database keeps, in words that each dialect has a type for; `any` where the column alone tells. */
+export type StoredAs = 'text' | 'integer' | 'real' | 'numeric' | 'boolean' | 'date' | 'timestamp' | 'time' | 'json' | 'any';
+
 /** How the raw values of one kind are read. */
 export interface KindSpec<T = unknown> {
   /** The kind's name, as roles and messages use it. */
@@ -47,6 +50,8 @@ export interface KindSpec<T = unknown> {
   formIn?(text: string, zone: string): Read<T>;
   /** Reads a value of the kind, which the application has made: a value that was accepted is read as itself. Defaults to `json`. */
   value?(raw: unknown): Read<T>;
+  /** What a column keeps of it. Defaults to text. */
+  readonly storedAs?: StoredAs;
   /** Reads what a database driver gives for a column of this kind. */
   stored(raw: unknown): Read<T>;
   /** The same of a row that was found, as people are told of it. Defaults to `stored`. */
@@ -63,6 +68,20 @@ export interface KindSpec<T = unknown> {
   readonly words?: { readonly [slot: string]: readonly Texts[] };
   /** With what it was made, where nothing else here tells. */
   readonly settings?: { readonly [name: string]: number };
+  /** What sort of step reads its fields (`core/steps`); a scalar where nothing is said. */
+  readonly step?: { readonly name: string };
+  /** Two of its values can be told the same; `isSame` where `===` does not tell it. */
+  readonly comparable?: true;
+  isSame?(a: T, b: T): boolean;
+  /** Its values have an order that every store has alike; `compare` where `<` does not tell it. */
+  readonly ordered?: 'number' | 'time';
+  compare?(a: T, b: T): number;
+  /** Its values can be added up. */
+  readonly summable?: true;
+  /** A choice may be made among its values: of yes and no there is none. */
+  readonly listable?: true;
+  /** What is judged may be written otherwise than what was sent: a number without its zeros, a moment in another zone. */
+  readonly isRewritten?: true;
   /** Its values are texts, which may be blank. */
   readonly isText?: true;
   /** Forms carry it as an object, and not as text. */
@@ -77,6 +96,14 @@ export interface KindSpec<T = unknown> {
   readonly around?: (bound: string | number) => readonly unknown[];
 }
 
+/** What a kind can be asked for, besides its name. */
+export type Ability = 'comparable' | 'ordered' | 'summable' | 'listable';
+/** The same for the type checker: each kind adds a line of its own, beside its `KindSpec`. */
+// biome-ignore lint/suspicious/noEmptyInterface: filled where kinds are
+export interface KindAbilities {}
+/** The names of the kinds that can. */
+export type Able<A extends Ability> = { [K in keyof KindAbilities]: A extends KindAbilities[K] ? K : never }[keyof KindAbilities];
+
 /** A kind by its name, usable as a role of a rule, a parameter or a column. */
 export interface Kind<out K extends string, out T> {
   readonly kind: K;
@@ -88,6 +115,8 @@ export interface RoleSpec {
   readonly spec: KindSpec;
   /** The kinds it fits, where these are not just that of `spec`. */
   readonly accepts?: readonly string[] | 'any';
+  /** It fits every kind that can, too. */
+  readonly can?: Ability;
   /** From `maybe`: the rule also runs when the field is absent. */
   readonly maybe?: true;
   /** Of presence rules: whether something was given. Of conditions: of shapes the tag that tells them apart. */
@@ -96,9 +125,9 @@ export interface RoleSpec {
   readonly entry?: { readonly [role: string]: RoleSpec };
 }
 
-/** Joins a constructor of fields with what makes it a role. */
-export function asKind<F extends (...args: never[]) => unknown>(spec: KindSpec, make: F): F & RoleSpec & { readonly kind: string } {
-  return Object.assign(make, { kind: spec.name, spec });
+/** A kind of the public face `K`: what makes its fields, joined with what makes it a role. */
+export function asKind<K extends Kind<string, unknown>>(spec: KindSpec, make: (...args: never[]) => unknown): K {
+  return Object.assign(make, { kind: spec.name, spec }) as unknown as K;
 }
 
 /** A constant of a definition, as the kind of its field reads it. */
@@ -109,16 +138,23 @@ export function readConstant(kind: KindSpec, value: unknown, who: string, say: (
   return say(`${who} ${JSON.stringify(value)}, which is ${options ? `none of ${options.join(', ')}` : `no ${kind.name}`}.`);
 }
 
-/** A role for a value of one of several kinds, or of any. */
-export function roleOf(accepts: readonly string[] | 'any', more: Pick<RoleSpec, 'maybe' | 'reads'> = {}): RoleSpec {
-  const name = accepts === 'any' ? 'any' : accepts.join(' or ');
+const ABILITIES: { readonly [A in Ability]: string } = {
+  comparable: 'what can be compared',
+  ordered: 'what has an order',
+  summable: 'what can be added up',
+  listable: 'what can be listed',
+};
+
+/** A role for a value of one of several kinds, of those that can, or of any. */
+export function roleOf(accepts: readonly string[] | 'any', more: Pick<RoleSpec, 'maybe' | 'reads' | 'can'> = {}): RoleSpec {
+  const name = accepts === 'any' ? 'any' : [more.can ? ABILITIES[more.can] : [], accepts].flat().join(' or ');
   const none = () => UNREADABLE;
   return { spec: { name, is: [], says: '', json: none, form: none, stored: none }, accepts, ...more };
 }
 
 /** Whether a role can be bound to a field of this kind. */
 export function fits(role: RoleSpec, kind: KindSpec): boolean {
-  if (role.accepts === 'any') return true;
+  if (role.accepts === 'any' || (role.can && kind[role.can] !== undefined)) return true;
   return (role.accepts ?? [role.spec.name]).some((name) => kind.is.includes(name));
 }
 
@@ -127,3 +163,12 @@ export type Role = Kind<string, unknown>;
 
 /** The roles of a rule, by kinds. */
 export type Roles = { readonly [role: string]: Role };
+
+/** What a rule is told of comparing, where `===` is not enough. */
+export type Sameness = { readonly isSame?: (a: unknown, b: unknown) => boolean };
+export const samenessOf = ({ isSame }: Pick<KindSpec, 'isSame'> = {}): Sameness => (isSame ? { isSame } : {});
+
+/** Whether two values of a kind are the same. */
+export function areSame(a: unknown, b: unknown, { isSame }: Sameness): boolean {
+  return a === b || (isSame?.(a, b) ?? false);
+}

@@ -1,5 +1,5 @@
 import type { CalendarUnit } from '../basics/calendar.ts';
-import type { Scalar } from '../basics/verdict.ts';
+import type { Scalar, Why } from '../basics/verdict.ts';
 import type { RoleSpec } from './kind.ts';
 
 /** How a column of a row relates to the value asked with: equal to it, above it, …; `missing` (asked with `true`): it holds nothing. */
@@ -11,10 +11,39 @@ export interface OrderSpec {
   readonly from: 'highest' | 'lowest';
 }
 
+/** What a store is asked for: rows, or a number about them. */
+export type Want = 'rows' | 'count' | 'exists' | 'sum';
+
+/** Why an answer is missing. */
+export interface NoAnswer {
+  readonly why: Why;
+  readonly cause?: unknown;
+}
+
+/** What a look-up came to: a value for the rule, nothing where a row has to be, or no answer. */
+export type Outcome = { readonly value: unknown } | { readonly none: true } | NoAnswer;
+
+/** A form of look-ups, such as `one` or `count`: what a store is asked for, and what its answer means. */
+export interface LookUpForm {
+  /** What it is called where it is declared. */
+  readonly name: string;
+  readonly want: Want;
+  /** What its rule is handed: a row, rows, a value of its column, a number of rows, or whether there is any. */
+  readonly gives: 'row' | 'rows' | 'value' | 'count' | 'flag';
+  /** Something has to be there, or whoever it was asked with is to blame. */
+  readonly mustExist?: true;
+  /** Rows at most for each key, and the order in which they come. */
+  asks(spec: LookUpSpec): { readonly most?: number; readonly order?: readonly OrderSpec[] };
+  /** What it comes to where there is nothing to ask with. */
+  nothing(spec: LookUpSpec): Outcome;
+  /** What an answer comes to; a row, where look-ups inside it go on from there. */
+  read(spec: LookUpSpec, answer: never): Outcome | { readonly row: { readonly [column: string]: unknown } };
+}
+
 export interface LookUpSpec extends Terms {
   readonly collection: CollectionSpec;
   readonly columns: readonly string[];
-  readonly want: 'one' | 'oneOrNone' | 'all' | 'first' | 'count' | 'exists' | 'sum' | 'highest' | 'lowest';
+  readonly form: LookUpForm;
   /** Of `first`, `highest` and `lowest`; of `all`, where only the first rows are wanted. */
   readonly order?: OrderSpec;
   /** Of `all`: rows at most. More are no answer, unless there is an order. */

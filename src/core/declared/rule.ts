@@ -1,6 +1,6 @@
-import type { Day } from '../basics/days.ts';
 import type { Texts } from '../basics/text.ts';
 import type { Circumstances, Severity } from '../basics/verdict.ts';
+import type { Catalogue } from '../messages/catalogues/catalogue.ts';
 import type { AnyField, Fields } from './field.ts';
 import type { ControlAttributes, KindSpec, NEEDS, RoleSpec } from './kind.ts';
 import type { LookUpSpec, TermSpec } from './look-up.ts';
@@ -130,12 +130,11 @@ export interface GuardSpec {
 export type BoundSpec = UseSpec | GuardSpec;
 
 /** A condition as the run time sees it. */
-export type ConditionSpec =
-  | { readonly condition: true; readonly op: 'reads'; readonly definition: Definition; readonly takes: Takes; readonly roles: RolePaths }
-  | { readonly condition: true; readonly op: 'not'; readonly of: ConditionSpec }
-  | { readonly condition: true; readonly op: 'all' | 'any'; readonly of: readonly ConditionSpec[] }
-  | { readonly condition: true; readonly op: 'occasion'; readonly names: readonly string[] }
-  | { readonly condition: true; readonly op: 'calendar'; readonly from: Day | undefined; readonly until: Day | undefined };
+export interface ConditionSpec {
+  readonly condition: true;
+  /** Joins it to the fields of an intake: `bound` in `conditions/coming.ts` says with what. */
+  readonly bind: (binding: never) => unknown;
+}
 
 export type RoleSpecs = { readonly [role: string]: RoleSpec };
 
@@ -201,7 +200,7 @@ export interface Definition {
   /** The names that `facts` gives, where they are known beforehand. */
   readonly factNames?: readonly string[];
   /** What only the message needs: words for people in its language, and what selects between its branches. */
-  words?(takes: Takes, read: Reads): { readonly [slot: string]: Texts | readonly Texts[] };
+  words?(takes: Takes, read: Reads, catalogues: readonly Catalogue[]): { readonly [slot: string]: Texts | readonly Texts[] };
   readonly wordNames?: readonly string[];
   /** Its facts and words come from its parameters (and from what kind its fields are): what it tells is the same for every submission. */
   readonly isFixed?: boolean;

@@ -1,19 +1,17 @@
 import { fault } from '../basics/fault.ts';
+import { literal } from '../basics/source.ts';
 import { fingerprintOfPlan } from '../plan/inspect.ts';
 import type { Plan } from '../plan/plan.ts';
+import { FORM } from './form.ts';
 import { HELPERS } from './helpers.ts';
-import { literal } from './source.ts';
 import { write } from './writer.ts';
 
 // Code that was written ahead of time, for where none may be made (a content security policy), or should be there at once.
 
-/** Goes up when code calls, or is called, otherwise than before. */
-const FORM = 1;
-
 /** What `jestril compile` writes of an intake. */
 export interface WrittenCode {
   readonly intake: string;
-  readonly form: number;
+  readonly form: string;
   readonly fingerprint: string;
   /** The code itself. */
   readonly code: (helpers: never, plan: never) => object;
@@ -23,7 +21,7 @@ export interface WrittenCode {
 export function writtenOf(plan: Plan): string {
   return `{
 intake: ${literal(plan.name)},
-form: ${FORM},
+form: ${literal(FORM)},
 fingerprint: ${literal(fingerprintOfPlan(plan))},
 code(L, plan) {
 ${write(plan)}

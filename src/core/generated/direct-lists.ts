@@ -1,6 +1,7 @@
 import { leavesOf } from '../plan/leaves.ts';
 import type { FieldStep, FieldSteps, Plan } from '../plan/plan.ts';
-import { walkStep, walkSteps } from '../plan/walk.ts';
+import { walkStep } from '../plan/walk.ts';
+import { codeOf } from './steps.ts';
 
 /**
  * The lists whose entries can be put together while they are read, without a frame for each: no rule looks into them, and what
@@ -9,22 +10,18 @@ import { walkStep, walkSteps } from '../plan/walk.ts';
 export function directLists(plan: Plan): ReadonlySet<FieldStep> {
   const looked = lookedInto(plan);
   const direct = new Set<FieldStep>();
-  walkSteps(plan.fields, (step) => {
-    if (step.op !== 'list' || step.isNamed || !countsOnly(step) || looked.has(step)) return;
-    let isDirect = true;
-    walkStep(step.item, (inner) => {
-      const isList = inner.op === 'list' && (inner.isNamed || !countsOnly(inner));
-      const isOpenGroup = inner.op === 'group' && (!inner.needed || inner.nullAllowed);
-      const isCopied = inner.op === 'scalar' && inner.kind.copy !== undefined;
-      if (isList || isOpenGroup || isCopied || inner.op === 'shapes' || looked.has(inner)) isDirect = false;
-    });
-    if (isDirect) direct.add(step);
-  });
+  const isLoose = (step: FieldStep): boolean =>
+    codeOf(step).isLoose(step) && !looked.has(step) && step.inside.every(({ steps }) => steps.every(isLoose));
+  // Where entries have frames, the loop puts their values together, and looks for frames in them all the way down.
+  const mark = (steps: readonly FieldStep[], isFramed: boolean): void => {
+    for (const step of steps) {
+      const isDirect = !isFramed && codeOf(step).isDirect?.(step) === true && isLoose(step);
+      if (isDirect) direct.add(step);
+      for (const { steps: inner, isEntry } of step.inside) mark(inner, isFramed || (isEntry && !isDirect));
+    }
+  };
+  mark(plan.fields.steps, false);
   return direct;
-}
-
-function countsOnly({ checks }: FieldStep): boolean {
-  return checks.every(({ definition, isTrial }) => definition.countsOnly && !isTrial);
 }
 
 /** The fields that some rule reads, or walks through. */

@@ -2,14 +2,15 @@ import { isBlank } from '../basics/text.ts';
 import { Thrown } from '../declared/given-back.ts';
 import { UNREADABLE } from '../declared/kind.ts';
 import { judgeUse, NO_INDEXES, settle } from '../loop/cases.ts';
-import { NOTHING_FOUND } from '../loop/guard.ts';
-import { faultOfKind, lengthOf, readMissing, readValue, refused, unreadable } from '../loop/read.ts';
 import { PRESENT, UNSOUND } from '../plan/plan.ts';
+import { NOTHING_FOUND } from '../run/case.ts';
 import { BROKEN, isObject } from '../run/raw.ts';
 import { refuseStrangers } from '../run/strangers.ts';
 import { unsound } from '../run/unsound.ts';
 import { valueIn } from '../run/value.ts';
 import { isHeld, judgeValue } from '../run/value-checks.ts';
+import { readMissing, readValue } from '../steps/reading.ts';
+import { faultOfKind, unreadable } from '../steps/scalar.ts';
 
 /** What generated code calls. */
 export const HELPERS = {
@@ -26,10 +27,8 @@ export const HELPERS = {
   faultOfKind,
   judgeUse,
   judgeValue,
-  lengthOf,
   readMissing,
   readValue,
-  refused,
   refuseStrangers,
   settle,
   unreadable,

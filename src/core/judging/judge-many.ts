@@ -246,7 +246,7 @@ class Many {
 
 /** Whether a rule decides by how many rows there are, where the rows judged go. What a row claims, later rows are told of anyway. */
 function countsIn(storedIn: Plan['storedIn'], { lookUps, definition }: UsePlan): boolean {
-  return !definition.claims && lookUps.some(({ spec: { collection, want } }) => collection === storedIn && want !== 'one');
+  return !definition.claims && lookUps.some(({ spec: { collection, form } }) => collection === storedIn && !form.mustExist);
 }
 
 /** What the application says of one row failed: that row is undecided, and the rest goes on. */

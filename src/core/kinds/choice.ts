@@ -3,13 +3,23 @@ import type { Texts } from '../basics/text.ts';
 import type { Field } from '../declared/field.ts';
 import { asKind, type Kind, type KindSpec, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
+import type { ToldKind } from '../declared/told-kind.ts';
 import { makeField } from './field.ts';
+
+declare module '../declared/kind.ts' {
+  interface KindAbilities {
+    choice: 'comparable' | 'listable';
+  }
+}
 
 const says = { en: '{field} must be {options}.' };
 
 // As a role or column a choice is any text or number: the options belong to a field.
 const anyOption: KindSpec<string | number> = {
   name: 'choice',
+  storedAs: 'any',
+  comparable: true,
+  listable: true,
   is: ['choice'],
   says,
   json: readAny,
@@ -57,7 +67,8 @@ function withOptions(given: ChoiceOptions<Option>): KindSpec<Option> {
   return {
     ...anyOption,
     // Options that are all texts fit the roles and columns of texts.
-    ...(options.every((option) => typeof option === 'string') && { is: ['choice', 'text'] }),
+    ...(options.every((option) => typeof option === 'string') && { is: ['choice', 'text'], storedAs: 'text' as const }),
+    ...(options.every(Number.isFinite) && { storedAs: options.every(Number.isSafeInteger) ? ('integer' as const) : ('real' as const) }),
     json: pick,
     examples: () => options,
     schema: { schema: { enum: options } },
@@ -81,6 +92,14 @@ export interface ChoiceKind extends Kind<'choice', string | number> {
  * @holds '16A'
  * @fails '64A'
  */
-export const choice = asKind(anyOption, (label: string, options: ChoiceOptions<Option>, ...steps: Step<'choice'>[]) =>
+export const choice = asKind<ChoiceKind>(anyOption, (label: string, options: ChoiceOptions<Option>, ...steps: Step<'choice'>[]) =>
   makeField(withOptions(options), label, steps),
-) as unknown as ChoiceKind;
+);
+
+export const choiceTold: ToldKind = {
+  spec: anyOption,
+  make: choice,
+  made: 'choice',
+  called: 'choice',
+  typeScript: 'string | number',
+};

@@ -1,11 +1,22 @@
 import { addDays, type Day, isDay } from '../basics/days.ts';
 import type { Field } from '../declared/field.ts';
-import { asKind, type Kind, type KindSpec, UNREADABLE } from '../declared/kind.ts';
+import { type Kind, type KindSpec, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
-import { makeField } from './field.ts';
+import type { ToldKind } from '../declared/told-kind.ts';
+import { kindBy } from './field.ts';
+
+declare module '../declared/kind.ts' {
+  interface KindAbilities {
+    day: 'comparable' | 'ordered' | 'listable';
+  }
+}
 
 const spec: KindSpec<Day> = {
   name: 'day',
+  storedAs: 'date',
+  comparable: true,
+  ordered: 'time',
+  listable: true,
   examples: (today) => [7, 10, 14, 0, 1, 30, -1, -30, -365, -14_610].map((by) => addDays(today as Day, by)),
   schema: { schema: { type: 'string', format: 'date', pattern: '^[0-9]{4}-[0-9]{2}-[0-9]{2}$' }, leavesOut: 'that the day exists' },
   is: ['day'],
@@ -47,4 +58,17 @@ export interface DayKind extends Kind<'day', Day> {
  * @holds '2032-02-29'
  * @fails '2031-02-29'
  */
-export const day = asKind(spec, (label: string, ...steps: Step<'day'>[]) => makeField(spec, label, steps)) as unknown as DayKind;
+export const day = kindBy<DayKind>(spec);
+
+export const dayTold: ToldKind = {
+  spec,
+  make: day,
+  made: 'day',
+  called: 'day',
+  // biome-ignore lint/suspicious/noTemplateCurlyInString: a template literal type
+  typeScript: '`${number}-${number}-${number}`',
+  isReadFrom: true,
+  shownAs: 'day',
+  typed: 'day',
+  guess: { says: 'each is a day' },
+};

@@ -1,16 +1,31 @@
-import { aroundNumber, type Exact, exactOf, padded } from '../basics/exact.ts';
+import { aroundNumber, compareNumbers, type Exact, exactOf, padded } from '../basics/exact.ts';
 import { fault } from '../basics/fault.ts';
 import { optionsOf } from '../basics/known.ts';
 import type { Field } from '../declared/field.ts';
 import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
+import type { ToldKind } from '../declared/told-kind.ts';
 import { makeField } from './field.ts';
+
+declare module '../declared/kind.ts' {
+  interface KindAbilities {
+    exact: 'comparable' | 'ordered' | 'summable' | 'listable';
+  }
+}
 
 /** How it may be written where JSON Schema describes it: as such a text, or as a number. */
 export const EXACT_PATTERN = '^-?[0-9]+(\\.[0-9]+)?$';
 
 const spec: KindSpec<Exact> = {
   name: 'exact',
+  storedAs: 'numeric',
+  comparable: true,
+  isSame: (a, b) => compareNumbers(a, b) === 0,
+  ordered: 'number',
+  compare: compareNumbers,
+  summable: true,
+  listable: true,
+  isRewritten: true,
   examples: () => ['12.5', '3', '1', '0', '100', '-1'],
   schema: { schema: { type: ['string', 'number'], pattern: EXACT_PATTERN }, leavesOut: 'how many digits there may be' },
   is: ['exact'],
@@ -68,8 +83,19 @@ export interface ExactKind extends Kind<'exact', Exact> {
  * @holds '38.50'
  * @fails '38,50'
  */
-export const exact = asKind(spec, (label: string, ...rest: unknown[]) => {
+export const exact = asKind<ExactKind>(spec, (label: string, ...rest: unknown[]) => {
   const [first, ...others] = rest;
   if (typeof first !== 'object' || first === null || 'type' in first || Array.isArray(first)) return makeField(spec, label, rest);
   return makeField(withPlaces(optionsOf<Written>(`exact('${label}')`, first, ['places']).places ?? 0), label, others);
-}) as unknown as ExactKind;
+});
+
+export const exactTold: ToldKind = {
+  spec,
+  make: exact,
+  made: 'exact',
+  called: 'exact number',
+  // biome-ignore lint/suspicious/noTemplateCurlyInString: a template literal type
+  typeScript: '`${number}`',
+  isReadFrom: true,
+  typed: 'exact',
+};

@@ -1,7 +1,7 @@
 import { fault } from '../basics/fault.ts';
 import type { Texts } from '../basics/text.ts';
 import type { AnyField, Fields } from '../declared/field.ts';
-import type { KindSpec } from '../declared/kind.ts';
+import { asKind, type Kind, type KindSpec } from '../declared/kind.ts';
 import type { FieldSpec, StepSpec } from '../declared/rule.ts';
 import { checkText } from '../messages/check.ts';
 
@@ -89,6 +89,11 @@ export function makeField(
     isGiven: false,
     ...inside,
   }) as never;
+}
+
+/** A kind whose fields are made by a label and steps alone. */
+export function kindBy<K extends Kind<string, unknown>>(kind: KindSpec): K {
+  return asKind(kind, (label: string, ...steps: unknown[]) => makeField(kind, label, steps));
 }
 
 export function isField(field: unknown): field is AnyField {

@@ -1,7 +1,14 @@
 import type { Field } from '../declared/field.ts';
-import { asKind, type Kind, type KindSpec, UNREADABLE } from '../declared/kind.ts';
+import { type Kind, type KindSpec, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
-import { makeField } from './field.ts';
+import type { ToldKind } from '../declared/told-kind.ts';
+import { kindBy } from './field.ts';
+
+declare module '../declared/kind.ts' {
+  interface KindAbilities {
+    flag: 'comparable';
+  }
+}
 
 // A check box without a value of its own sends "on" (WHATWG HTML); the others are what people put in hidden fields and CSV.
 const TEXTS = new Map<string, boolean>([
@@ -17,6 +24,8 @@ const TEXTS = new Map<string, boolean>([
 
 const spec: KindSpec<boolean> = {
   name: 'flag',
+  storedAs: 'boolean',
+  comparable: true,
   examples: () => [true, false],
   schema: { schema: { type: 'boolean' } },
   control: () => ({ type: 'checkbox' }),
@@ -40,4 +49,17 @@ export interface FlagKind extends Kind<'flag', boolean> {
  * @holds true
  * @fails 'yes'
  */
-export const flag = asKind(spec, (label: string, ...steps: Step<'flag'>[]) => makeField(spec, label, steps)) as unknown as FlagKind;
+export const flag = kindBy<FlagKind>(spec);
+
+export const flagTold: ToldKind = {
+  spec,
+  make: flag,
+  made: 'flag',
+  called: 'yes or no',
+  typeScript: 'boolean',
+  isReadFrom: true,
+  shownAs: 'flag',
+  typed: 'flag',
+  // Of 0 and 1 nobody knows.
+  guess: { doubtful: /^[01]$/, says: 'true or false' },
+};

@@ -1,8 +1,9 @@
 import { isBaseName } from '../basics/file-name.ts';
 import type { Field } from '../declared/field.ts';
-import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
+import { type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
-import { makeField } from './field.ts';
+import type { ToldKind } from '../declared/told-kind.ts';
+import { kindBy } from './field.ts';
 import { readUpload, receivedFile, type Upload } from './upload.ts';
 
 const spec: KindSpec<Upload> = {
@@ -62,6 +63,13 @@ export interface InlineUploadKind extends Kind<'inline-upload', Upload> {
  * @holds { name: 'a.pdf', mediaType: 'application/pdf', base64: 'JVBERi0=' }
  * @fails { name: 'a.pdf', mediaType: 'application/pdf', base64: 'JVBERi0' }
  */
-export const inlineUpload = asKind(spec, (label: string, ...steps: Step<'upload'>[]) =>
-  makeField(spec, label, steps),
-) as unknown as InlineUploadKind;
+export const inlineUpload = kindBy<InlineUploadKind>(spec);
+
+export const inlineUploadTold: ToldKind = {
+  spec,
+  make: inlineUpload,
+  made: 'inlineUpload',
+  called: 'file in JSON',
+  typeScript: '{ name: string; mediaType?: string; base64: string }',
+  shownAs: 'json',
+};

@@ -1,8 +1,9 @@
 import { mergePatch } from '../basics/merge-patch.ts';
 import type { Field } from '../declared/field.ts';
-import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
+import { type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
-import { makeField } from './field.ts';
+import type { ToldKind } from '../declared/told-kind.ts';
+import { kindBy } from './field.ts';
 
 /** What JSON can say (RFC 8259). */
 export type JsonValue = string | number | boolean | null | readonly JsonValue[] | { readonly [name: string]: JsonValue };
@@ -13,6 +14,7 @@ const MOST_MEMBERS = 10_000;
 
 const spec: KindSpec<JsonValue> = {
   name: 'json-value',
+  storedAs: 'json',
   examples: () => [{ quay: 'north' }, ['a', 1], 'text', 7, true],
   schema: { schema: {}, leavesOut: `more than ${DEEPEST} levels, and more than ${MOST_MEMBERS} members` },
   is: ['json-value'],
@@ -78,6 +80,13 @@ export interface JsonKind extends Kind<'json-value', JsonValue> {
  * @holds { quay: 'north', marks: ['PW-2040'] }
  * @fails new Date(0)
  */
-export const jsonValue = asKind(spec, (label: string, ...steps: Step<'json-value'>[]) =>
-  makeField(spec, label, steps),
-) as unknown as JsonKind;
+export const jsonValue = kindBy<JsonKind>(spec);
+
+export const jsonTold: ToldKind = {
+  spec,
+  make: jsonValue,
+  made: 'jsonValue',
+  called: 'JSON',
+  typeScript: 'unknown',
+  shownAs: 'json',
+};

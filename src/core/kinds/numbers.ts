@@ -1,8 +1,16 @@
 import { aroundNumber } from '../basics/exact.ts';
 import type { Field } from '../declared/field.ts';
-import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
+import { type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
-import { makeField } from './field.ts';
+import type { ToldKind } from '../declared/told-kind.ts';
+import { kindBy } from './field.ts';
+
+declare module '../declared/kind.ts' {
+  interface KindAbilities {
+    whole: 'comparable' | 'ordered' | 'summable' | 'listable';
+    decimal: 'comparable' | 'ordered' | 'summable' | 'listable';
+  }
+}
 
 // The numbers that HTML's number input sends ("valid floating-point number" of the WHATWG standard), without exponent:
 // a person does not type one, and 1e3 is more often a product code than a thousand.
@@ -11,6 +19,11 @@ const DECIMAL_TEXT = /^-?[0-9]{1,300}(\.[0-9]{1,300})?$/;
 
 const wholeSpec: KindSpec<number> = {
   name: 'whole',
+  storedAs: 'integer',
+  comparable: true,
+  ordered: 'number',
+  summable: true,
+  listable: true,
   examples: () => [3, 12, 1, 0, 100, -1],
   schema: { schema: { type: 'integer', minimum: Number.MIN_SAFE_INTEGER, maximum: Number.MAX_SAFE_INTEGER } },
   control: () => ({ inputmode: 'numeric' }),
@@ -25,6 +38,11 @@ const wholeSpec: KindSpec<number> = {
 
 const decimalSpec: KindSpec<number> = {
   name: 'decimal',
+  storedAs: 'real',
+  comparable: true,
+  ordered: 'number',
+  summable: true,
+  listable: true,
   examples: () => [12.5, 3, 1, 0.5, 0, 100.25, -1],
   schema: { schema: { type: 'number' } },
   control: () => ({ inputmode: 'decimal' }),
@@ -73,9 +91,7 @@ export interface DecimalKind extends Kind<'decimal', number> {
  * @holds 4
  * @fails 4.5
  */
-export const whole = asKind(wholeSpec, (label: string, ...steps: Step<'whole'>[]) =>
-  makeField(wholeSpec, label, steps),
-) as unknown as WholeKind;
+export const whole = kindBy<WholeKind>(wholeSpec);
 
 /**
  * A number with decimals, as JSON carries it (IEEE 754 double).
@@ -85,6 +101,35 @@ export const whole = asKind(wholeSpec, (label: string, ...steps: Step<'whole'>[]
  * @holds 11.25
  * @fails '11.25'
  */
-export const decimal = asKind(decimalSpec, (label: string, ...steps: Step<'decimal'>[]) =>
-  makeField(decimalSpec, label, steps),
-) as unknown as DecimalKind;
+export const decimal = kindBy<DecimalKind>(decimalSpec);
+
+// What begins with a zero is a code, and no number.
+const doubtful = /^[-+]?0\d/;
+const fromZero = (least: number) => (least >= 0 ? [['atLeast', 0] as const] : []);
+
+export const wholeTold: ToldKind = {
+  spec: wholeSpec,
+  make: whole,
+  made: 'whole',
+  called: 'whole number',
+  typeScript: 'number',
+  isReadFrom: true,
+  shownAs: 'number',
+  typed: 'whole',
+  guess: { doubtful, rules: ({ least }) => fromZero(least) },
+};
+export const decimalTold: ToldKind = {
+  spec: decimalSpec,
+  make: decimal,
+  made: 'decimal',
+  called: 'number',
+  typeScript: 'number',
+  isReadFrom: true,
+  shownAs: 'number',
+  typed: 'decimal',
+  guess: {
+    doubtful,
+    hasPlaces: true,
+    rules: ({ least, places }) => [...fromZero(least), ...(places <= 4 ? [['places', Math.max(1, places)] as const] : [])],
+  },
+};

@@ -3,9 +3,9 @@ import { optionsOf } from '../basics/known.ts';
 import type { Texts } from '../basics/text.ts';
 import type { Field } from '../declared/field.ts';
 import { valueGiven } from '../declared/given-back.ts';
-import { asKind, type Kind, type KindSpec, type Read, type RoleSpec, UNREADABLE } from '../declared/kind.ts';
+import { type Kind, type KindSpec, type Read, type RoleSpec, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
-import { makeField } from './field.ts';
+import { kindBy } from './field.ts';
 
 /** A kind that fields are made with by label and steps alone. */
 type Base<S extends string, F extends string, T> = Kind<S, T> & ((label: string, ...steps: Step<S>[]) => Field<F, T>);
@@ -60,5 +60,5 @@ export function ownKind<const K extends string, S extends string, F extends stri
     form: (text) => then(under.form(text)),
     stored: (raw) => then(under.stored(raw)),
   };
-  return asKind(spec, (label: string, ...steps: unknown[]) => makeField(spec, label, steps)) as unknown as OwnKind<K, S, F, U>;
+  return kindBy<OwnKind<K, S, F, U>>(spec);
 }

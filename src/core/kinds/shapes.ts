@@ -2,10 +2,13 @@ import { fault } from '../basics/fault.ts';
 import type { Fields, Shapes, ShapesField } from '../declared/field.ts';
 import { asKind, type Kind, type KindSpec, UNREADABLE } from '../declared/kind.ts';
 import type { BoundRule, ShapeSpec } from '../declared/rule.ts';
+import type { ToldKind } from '../declared/told-kind.ts';
+import { shapesStep } from '../steps/shapes.ts';
 import { makeField } from './field.ts';
 
 const spec: KindSpec<object> = {
   name: 'one-of-shapes',
+  step: shapesStep,
   is: ['one-of-shapes'],
   says: { en: '{field} must be an object with named fields.' },
   json: (raw) => (typeof raw === 'object' && raw !== null && !Array.isArray(raw) ? raw : UNREADABLE),
@@ -34,7 +37,7 @@ export interface ShapesKind extends Kind<'one-of-shapes', object> {
  * @holds { method: 'cash' }
  * @fails { method: 'barter' }
  */
-export const oneOfShapes = asKind(
+export const oneOfShapes = asKind<ShapesKind>(
   spec,
   (label: string, tag: string, shapes: { readonly [name: string]: ShapeSpec }, ...more: unknown[]) => {
     if (more.length > 0) fault(`oneOfShapes('${label}') takes no rules; they stand in the shapes that they are about.`);
@@ -48,4 +51,6 @@ export const oneOfShapes = asKind(
     }
     return makeField({ ...spec, facts: { options: names }, words: { options: names } }, label, [], { tag, shapes });
   },
-) as unknown as ShapesKind;
+);
+
+export const shapesTold: ToldKind = { spec, make: oneOfShapes, made: 'oneOfShapes', called: 'one of several shapes', typeScript: 'object' };

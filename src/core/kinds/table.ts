@@ -2,10 +2,13 @@ import { fault } from '../basics/fault.ts';
 import type { AnyField, TableField } from '../declared/field.ts';
 import { asKind, type Kind, type KindSpec, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
+import type { ToldKind } from '../declared/told-kind.ts';
+import { tableStep } from '../steps/table.ts';
 import { isField, makeField } from './field.ts';
 
 const spec: KindSpec<object> = {
   name: 'table',
+  step: tableStep,
   is: ['table'],
   says: { en: '{field} must be an object with named entries.' },
   json: (raw) => (typeof raw === 'object' && raw !== null && !Array.isArray(raw) ? raw : UNREADABLE),
@@ -25,7 +28,15 @@ export interface TableKind extends Kind<'table', { readonly [name: string]: unkn
  * @holds { A1: 38.5 }
  * @fails [38.5]
  */
-export const table = asKind(spec, (label: string, each: AnyField, ...steps: Step<'table'>[]) => {
+export const table = asKind<TableKind>(spec, (label: string, each: AnyField, ...steps: Step<'table'>[]) => {
   if (!isField(each)) fault(`table('${label}') needs as its second argument what its entries are, such as text('Name').`);
   return makeField(spec, label, steps, { each });
-}) as unknown as TableKind;
+});
+
+export const tableTold: ToldKind = {
+  spec,
+  make: table,
+  made: 'table',
+  called: 'table',
+  typeScript: '{ readonly [name: string]: unknown }',
+};

@@ -1,11 +1,20 @@
 import { isStorable } from '../basics/text.ts';
 import type { Field } from '../declared/field.ts';
-import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
+import { type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
-import { makeField } from './field.ts';
+import type { ToldKind } from '../declared/told-kind.ts';
+import { kindBy } from './field.ts';
+
+declare module '../declared/kind.ts' {
+  interface KindAbilities {
+    text: 'comparable' | 'listable';
+  }
+}
 
 const spec: KindSpec<string> = {
   name: 'text',
+  comparable: true,
+  listable: true,
   is: ['text'],
   isText: true,
   examples: () => ['Amber', 'Birch', 'C3', 'Dune 42', 'A'],
@@ -31,4 +40,14 @@ export interface TextKind extends Kind<'text', string> {
  * @holds 'A1'
  * @fails 7
  */
-export const text = asKind(spec, (label: string, ...steps: Step<'text'>[]) => makeField(spec, label, steps)) as unknown as TextKind;
+export const text = kindBy<TextKind>(spec);
+
+export const textTold: ToldKind = {
+  spec,
+  make: text,
+  made: 'text',
+  called: 'text',
+  typeScript: 'string',
+  isReadFrom: true,
+  typed: 'text',
+};

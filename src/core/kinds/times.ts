@@ -1,11 +1,24 @@
 import { canonicalMoment, type Moment, momentOf, type TimeOfDay, timeOf, withOffset } from '../basics/moments.ts';
 import type { Field } from '../declared/field.ts';
-import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
+import { type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
-import { makeField } from './field.ts';
+import type { ToldKind } from '../declared/told-kind.ts';
+import { kindBy } from './field.ts';
+
+declare module '../declared/kind.ts' {
+  interface KindAbilities {
+    moment: 'comparable' | 'ordered' | 'listable';
+    'time-of-day': 'comparable' | 'ordered' | 'listable';
+  }
+}
 
 const momentSpec: KindSpec<Moment> = {
   name: 'moment',
+  storedAs: 'timestamp',
+  comparable: true,
+  ordered: 'time',
+  listable: true,
+  isRewritten: true,
   examples: (today) => [`${today}T09:30:00Z`, `${today}T23:59:59Z`, '2000-01-01T00:00:00Z', '2100-01-01T00:00:00Z'],
   schema: { schema: { type: 'string', format: 'date-time' }, leavesOut: 'all of its form: a reader may take it for a remark' },
   is: ['moment'],
@@ -32,6 +45,11 @@ function readMoment(raw: unknown): Read<Moment> {
 
 const timeSpec: KindSpec<TimeOfDay> = {
   name: 'time-of-day',
+  storedAs: 'time',
+  comparable: true,
+  ordered: 'time',
+  listable: true,
+  isRewritten: true,
   examples: () => ['09:30', '17:00', '00:00', '23:59'],
   schema: { schema: { type: 'string', pattern: '^([01][0-9]|2[0-3]):[0-5][0-9](:[0-5][0-9](\\.[0-9]{1,9})?)?$' } },
   is: ['time-of-day'],
@@ -72,9 +90,7 @@ export interface TimeKind extends Kind<'time-of-day', TimeOfDay> {
  * @holds '2031-05-01T09:30:00+02:00'
  * @fails '2031-05-01T09:30:00'
  */
-export const moment = asKind(momentSpec, (label: string, ...steps: Step<'moment'>[]) =>
-  makeField(momentSpec, label, steps),
-) as unknown as MomentKind;
+export const moment = kindBy<MomentKind>(momentSpec);
 
 /**
  * A time of day without a day or zone: `HH:MM`, or with seconds (RFC 3339 `partial-time`).
@@ -84,6 +100,26 @@ export const moment = asKind(momentSpec, (label: string, ...steps: Step<'moment'
  * @holds '09:30'
  * @fails '24:00'
  */
-export const timeOfDay = asKind(timeSpec, (label: string, ...steps: Step<'time-of-day'>[]) =>
-  makeField(timeSpec, label, steps),
-) as unknown as TimeKind;
+export const timeOfDay = kindBy<TimeKind>(timeSpec);
+
+export const momentTold: ToldKind = {
+  spec: momentSpec,
+  make: moment,
+  made: 'moment',
+  called: 'date and time',
+  typeScript: 'string',
+  isReadFrom: true,
+  typed: 'moment',
+  guess: { says: 'each is a date and time with its offset' },
+};
+export const timeOfDayTold: ToldKind = {
+  spec: timeSpec,
+  make: timeOfDay,
+  made: 'timeOfDay',
+  called: 'time of day',
+  // biome-ignore lint/suspicious/noTemplateCurlyInString: a template literal type
+  typeScript: '`${number}:${number}`',
+  isReadFrom: true,
+  typed: 'time',
+  guess: { says: 'each is a time of day' },
+};

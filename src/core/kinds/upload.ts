@@ -1,8 +1,9 @@
 import { isStorable } from '../basics/text.ts';
 import type { Field } from '../declared/field.ts';
-import { asKind, type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
+import { type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
 import type { Step } from '../declared/rule.ts';
-import { makeField } from './field.ts';
+import type { ToldKind } from '../declared/told-kind.ts';
+import { kindBy } from './field.ts';
 
 /** A file that came with a submission. */
 export interface Upload {
@@ -93,4 +94,15 @@ export interface UploadKind extends Kind<'upload', Upload> {
  * @holds receivedFile({ name: 'a.pdf', mediaType: 'application/pdf', size: 3200 })
  * @fails 'a.pdf'
  */
-export const upload = asKind(spec, (label: string, ...steps: Step<'upload'>[]) => makeField(spec, label, steps)) as unknown as UploadKind;
+export const upload = kindBy<UploadKind>(spec);
+
+export const uploadTold: ToldKind = {
+  spec,
+  make: upload,
+  made: 'upload',
+  called: 'file',
+  typeScript: '{ name: string; mediaType: string; size: number; content?: unknown }',
+  shownAs: 'json',
+  isPart: true,
+  typed: 'file',
+};

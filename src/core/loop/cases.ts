@@ -2,6 +2,7 @@ import type { Circumstances, TraceLine, Why } from '../basics/verdict.ts';
 import { notAsked, Thrown } from '../declared/given-back.ts';
 import type { Found, Reads } from '../declared/rule.ts';
 import { type EntryKey, type Frame, UNSOUND, Unstored, type UsePlan } from '../plan/plan.ts';
+import { type Case, type Guard, NOTHING_FOUND } from '../run/case.ts';
 import { causeOf, isSole } from '../run/cause.ts';
 import { keyAt, placedBelow } from '../run/entries.ts';
 import { factsOf } from '../run/facts.ts';
@@ -10,8 +11,7 @@ import { keepFailure, keptFailure } from '../run/kept.ts';
 import { pointerOf, shownPointer } from '../run/places.ts';
 import { readEntry, readRoles, spotOf, Unread } from '../run/roles.ts';
 import type { Run } from '../run/run.ts';
-import type { Case, Guard } from './case.ts';
-import { guardOf, NOTHING_FOUND } from './guard.ts';
+import { guardOf } from './guard.ts';
 import { tracedOf } from './traced.ts';
 
 // Step 5 of a judgement, and what the later steps share with it.
@@ -188,7 +188,7 @@ function reportUse(run: Run, item: Case, read: Reads, found: Found): void {
 
 function failureOf(run: Run, use: UsePlan, read: Reads, found: Found, spots: readonly Spot[]): Failure {
   const facts = factsOf(use.facts, use.definition, read, found, use.takes, run.at);
-  const words = use.definition.words?.(use.takes, read) ?? {};
+  const words = use.definition.words?.(use.takes, read, run.plan.catalogues) ?? {};
   return { info: use, spots, facts, words, labels: use.facts.labels };
 }
 

@@ -1,7 +1,7 @@
 import type { TracedCondition, TraceLine } from '../basics/verdict.ts';
 import type { ConditionPlan } from '../plan/plan.ts';
+import type { Case, Guard } from '../run/case.ts';
 import { shownPointer } from '../run/places.ts';
-import type { Case, Guard } from './case.ts';
 
 /** What a trace tells of a case: the entry that it is about, and what its conditions came to. */
 export function tracedOf({ use, indexes, guards }: Case): Pick<TraceLine, 'entry' | 'conditions'> {
@@ -15,16 +15,13 @@ export function tracedOf({ use, indexes, guards }: Case): Pick<TraceLine, 'entry
 
 type Guards = ReadonlyMap<ConditionPlan, Guard>;
 
-const SORTS = { reads: 'condition', not: 'not', all: 'all', any: 'any', occasion: 'occasion', calendar: 'calendar' } as const;
-
 function conditionOf(condition: ConditionPlan, guards: Guards): TracedCondition | undefined {
   const guard = guards.get(condition);
   if (guard === undefined) return undefined;
-  const members = condition.op === 'not' ? [condition.of] : condition.op === 'all' || condition.op === 'any' ? condition.of : [];
-  const parts = members.flatMap((member) => conditionOf(member, guards) ?? []);
+  const parts = condition.of.flatMap((member) => conditionOf(member, guards) ?? []);
   return {
-    sort: SORTS[condition.op],
-    ...(condition.op === 'reads' && { id: condition.definition.id }),
+    sort: condition.sort.name,
+    ...('definition' in condition && { id: condition.definition.id }),
     ...outcomeOf(guard),
     ...(parts.length > 0 && { parts }),
   };

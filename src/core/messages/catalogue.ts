@@ -1,8 +1,12 @@
 import type { Texts } from '../basics/text.ts';
 import type { Catalogue } from './catalogues/catalogue.ts';
+import type { SentenceId } from './catalogues/language.ts';
+
+/** What the engine finds by itself; an intake's `messages` may give other words for it. */
+export type EngineId = 'needed' | 'blank' | 'readable' | 'stranger' | 'known' | 'tag' | 'too-many';
 
 /** The sentences of the engine itself, by reserved id. Rules bring their own. */
-export const sentences = {
+export const sentences: { readonly [id in EngineId]: { readonly en: string } } = {
   needed: { en: '{field} is needed.' },
   blank: { en: '{field} must not be blank.' },
   readable: { en: '{field} must be given once.' },
@@ -10,17 +14,11 @@ export const sentences = {
   known: { en: '{fields_count, plural, one {{fields} must be one that exists.} other {{fields} must belong to a record that exists.}}' },
   tag: { en: '{field} must be {options}.' },
   'too-many': { en: '{field} must have at most {most, plural, one {# entry} other {# entries}}.' },
-} as const;
-
-/** The languages of `jestril/catalogues`. */
-export const SHIPPED_CATALOGUES: readonly string[] = ['de', 'pl'];
+};
 
 /** Said of a submission that would cost more than its budget of entries allows. */
 export const tooMuchWork = { en: '{field}: there are too many entries here to be judged together.' } as const;
 
-export type EngineId = keyof typeof sentences;
-
-/** The ids that the engine finds by itself; an intake's `messages` may give other words for them. */
 export const engineIds = Object.keys(sentences) as readonly EngineId[];
 
 export function isEngineId(id: string): id is EngineId {
@@ -43,4 +41,9 @@ export const engineSlots: { readonly [id in EngineId]: readonly string[] } = {
 /** What catalogues say for an id, the furthest layer of all. */
 export function inCatalogues(catalogues: readonly Catalogue[], id: string): Texts[] {
   return catalogues.flatMap(({ locale, messages }) => (Object.hasOwn(messages, id) ? [{ [locale]: messages[id] as string }] : []));
+}
+
+/** A word that fills a sentence, in English and in the languages of catalogues. */
+export function wordIn(catalogues: readonly Catalogue[], id: SentenceId, en: string): Texts {
+  return Object.assign({ en }, ...inCatalogues(catalogues, id));
 }

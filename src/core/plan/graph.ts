@@ -1,7 +1,8 @@
 import { shorten, WITHHELD } from '../basics/text.ts';
 import type { LookUpSpec } from '../declared/look-up.ts';
+import { type ByCondition, byCondition } from './by-condition.ts';
 import { leavesOf } from './leaves.ts';
-import type { ConditionPlan, LookUpPlan, Plan, RolePlan, UsePlan } from './plan.ts';
+import type { ConditionPlan, LookUpPlan, Plan, ReadsCondition, RolePlan, UsePlan } from './plan.ts';
 import { walkSteps } from './walk.ts';
 
 /** One use of a rule, and what it has to do with: the declared paths of fields, and the names of collections. */
@@ -71,24 +72,28 @@ function ruleOf(use: UsePlan, known: Map<string, GraphCondition>): GraphRule {
 
 /** The names of what a condition is made of; each is added to those that are known. */
 function namesIn(condition: ConditionPlan, known: Map<string, GraphCondition>, isNot = false): string[] {
-  if ('of' in condition) return [condition.of].flat().flatMap((member) => namesIn(member, known, isNot !== (condition.op === 'not')));
-  const reads = condition.op === 'reads' ? unique(condition.roles.flatMap(pathsOf)) : [];
-  const asks = condition.op === 'reads' ? unique(condition.lookUps.flatMap(collectionsOf)) : [];
-  const plain = `${isNot ? 'not: ' : ''}${plainName(condition)}`;
+  if (condition.of.length > 0) return condition.of.flatMap((member) => namesIn(member, known, isNot !== (condition.sort.negates === true)));
+  const { roles = [], lookUps = [] } = condition as Partial<ReadsCondition>;
+  const [reads, asks] = [unique(roles.flatMap(pathsOf)), unique(lookUps.flatMap(collectionsOf))];
+  const plain = `${isNot ? 'not: ' : ''}${byCondition(condition, NAME)}`;
   const other = known.get(plain);
   const name = other && other.reads.join() !== reads.join() ? `${plain} (${reads.join(', ')})` : plain;
   known.set(name, { name, reads, asks });
   return [name];
 }
 
-function plainName(condition: Exclude<ConditionPlan, { of: unknown }>): string {
-  if (condition.op === 'reads') return condition.definition.isOurs ? readName(condition) : condition.definition.id;
-  if (condition.op === 'occasion') return condition.names.join(' or ');
-  return [condition.from && `from ${condition.from}`, condition.until && `until ${condition.until}`].filter(Boolean).join(' ');
-}
+const nothing = () => '';
+const NAME: ByCondition<string> = {
+  condition: (condition) => (condition.definition.isOurs ? readName(condition) : condition.definition.id),
+  occasion: ({ names }) => names.join(' or '),
+  calendar: ({ from, until }) => [from && `from ${from}`, until && `until ${until}`].filter(Boolean).join(' '),
+  not: nothing,
+  all: nothing,
+  any: nothing,
+};
 
 /** Of a ready-made condition: which fields it compares, and with what. */
-function readName({ roles, takes, definition }: Extract<ConditionPlan, { op: 'reads' }>): string {
+function readName({ roles, takes, definition }: ReadsCondition): string {
   if (definition.isPresence) return roles.map(({ place }) => `${place.path} is there`).join();
   const wanted = takes.wanted as readonly (readonly unknown[])[];
   return roles.map(({ place }, at) => `${place.path} is ${place.isSecret ? WITHHELD : wanted[at]?.map(String).join(' or ')}`).join(', ');

@@ -1,5 +1,7 @@
 import { WITHHELD } from '../basics/text.ts';
 import type { CollectionSpec, LookUpSpec } from '../declared/look-up.ts';
+import { type ByCondition, byCondition } from './by-condition.ts';
+import { type BySort, bySort } from './by-sort.ts';
 import { leavesOf } from './leaves.ts';
 import type { ConditionPlan, FieldStep, FieldSteps, LookUpPlan, Plan, RolePlan, UsePlan, ValueCheck } from './plan.ts';
 import { walkSteps } from './walk.ts';
@@ -78,10 +80,10 @@ function fieldOf(step: FieldStep): Json {
     ...(place.isSecret && { secret: true }),
     ...(options && { options: [...options] }),
     ...kind.settings,
-    ...(step.op === 'scalar' && step.blankAllowed && { blank: true }),
-    ...(step.op === 'scalar' && step.cleans.length > 0 && { cleans: step.cleans.map(({ name }) => name) }),
+    ...(step.blankAllowed && { blank: true }),
+    ...(step.cleans.length > 0 && { cleans: step.cleans.map(({ name }) => name) }),
     ...(checks.length > 0 && { rules: checks.map(checkOf) }),
-    ...insideOf(step),
+    ...bySort(step, INSIDE),
   };
 }
 
@@ -91,22 +93,13 @@ function presenceOf({ needed, filledBy, place }: FieldStep): Json {
   return 'value' in filledBy ? { value: place.isSecret ? WITHHELD : plain(filledBy.value) } : { call: opaque(`${place.path}.orElse`) };
 }
 
-function insideOf(step: FieldStep): { readonly [name: string]: Json } {
-  switch (step.op) {
-    case 'group':
-      return { fields: fieldsOf(step.inner) };
-    case 'list':
-      return {
-        most: step.most,
-        ...(step.dropsBlankRows && { blankRows: 'dropped' }),
-        [step.isNamed ? 'each' : 'item']: fieldOf(step.item),
-      };
-    case 'shapes':
-      return { tag: step.tag, shapes: Object.fromEntries([...step.shapes].map(([name, fields]) => [name, fieldsOf(fields)])) };
-    default:
-      return {};
-  }
-}
+const INSIDE: BySort<{ readonly [name: string]: Json }> = {
+  scalar: () => ({}),
+  group: ({ inner }) => ({ fields: fieldsOf(inner) }),
+  list: ({ most, dropsBlankRows, item }) => ({ most, ...(dropsBlankRows && { blankRows: 'dropped' }), item: fieldOf(item) }),
+  table: ({ most, item }) => ({ most, each: fieldOf(item) }),
+  shapes: ({ tag, shapes }) => ({ tag, shapes: Object.fromEntries([...shapes].map(([name, fields]) => [name, fieldsOf(fields)])) }),
+};
 
 function checkOf({ rule, use, severity, isTrial, on, takes, messages, definition: { open } }: ValueCheck): Json {
   return {
@@ -156,10 +149,10 @@ function lookUpsOf(lookUps: readonly LookUpPlan[]): Json {
   return Object.fromEntries(lookUps.map(({ name, spec }) => [name, lookUpOf(spec)]));
 }
 
-function lookUpOf({ collection, want, terms, either, columns, order, most, exceptItself, onlyItself, isFresh, inner }: LookUpSpec): Json {
+function lookUpOf({ collection, form, terms, either, columns, order, most, exceptItself, onlyItself, isFresh, inner }: LookUpSpec): Json {
   return {
     collection: collection.name,
-    want,
+    want: form.name,
     where: plain(terms),
     ...(either && { either: plain(either) }),
     columns: [...columns],
@@ -174,31 +167,23 @@ function lookUpOf({ collection, want, terms, either, columns, order, most, excep
   };
 }
 
+const CONDITION: ByCondition<Json> = {
+  not: ({ of: [negated] }) => ({ not: conditionOf(negated as ConditionPlan) }),
+  all: ({ of }) => ({ all: of.map(conditionOf) }),
+  any: ({ of }) => ({ any: of.map(conditionOf) }),
+  occasion: ({ names }) => ({ occasion: [...names] }),
+  calendar: ({ from, until }) => ({ ...(from !== undefined && { from }), ...(until !== undefined && { until }) }),
+  condition: ({ definition, takes, roles, lookUps }) => ({
+    condition: definition.id,
+    roles: Object.fromEntries(roles.map((role) => [role.name, roleOf(role)])),
+    takes: isSecret(roles) ? WITHHELD : plain(takes, definition.id),
+    holds: opaque(`${definition.id}.holds`),
+    ...(lookUps.length > 0 && { looksUp: lookUpsOf(lookUps) }),
+  }),
+};
+
 function conditionOf(condition: ConditionPlan): Json {
-  switch (condition.op) {
-    case 'not':
-      return { not: conditionOf(condition.of) };
-    case 'all':
-    case 'any':
-      return { [condition.op]: condition.of.map(conditionOf) };
-    case 'occasion':
-      return { occasion: [...condition.names] };
-    case 'calendar':
-      return {
-        ...(condition.from !== undefined && { from: condition.from }),
-        ...(condition.until !== undefined && { until: condition.until }),
-      };
-    case 'reads': {
-      const { definition, takes, roles, lookUps } = condition;
-      return {
-        condition: definition.id,
-        roles: Object.fromEntries(roles.map((role) => [role.name, roleOf(role)])),
-        takes: isSecret(roles) ? WITHHELD : plain(takes, definition.id),
-        holds: opaque(`${definition.id}.holds`),
-        ...(lookUps.length > 0 && { looksUp: lookUpsOf(lookUps) }),
-      };
-    }
-  }
+  return byCondition(condition, CONDITION);
 }
 
 function collectionOf({ name, columns, key, secret, only, scope }: CollectionSpec): Json {

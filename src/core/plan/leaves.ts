@@ -1,16 +1,6 @@
-import type { ConditionPlan } from './plan.ts';
+import type { ConditionPlan, ReadsCondition } from './plan.ts';
 
 /** The conditions that a condition is made of, down to those that read something themselves. */
-export function leavesOf(condition: ConditionPlan): readonly Extract<ConditionPlan, { op: 'reads' }>[] {
-  switch (condition.op) {
-    case 'reads':
-      return [condition];
-    case 'occasion':
-    case 'calendar':
-      return [];
-    case 'not':
-      return leavesOf(condition.of);
-    default:
-      return condition.of.flatMap(leavesOf);
-  }
+export function leavesOf(condition: ConditionPlan): readonly ReadsCondition[] {
+  return 'definition' in condition ? [condition] : condition.of.flatMap(leavesOf);
 }

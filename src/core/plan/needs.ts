@@ -1,4 +1,5 @@
 import type { Scalar } from '../basics/verdict.ts';
+import type { StoredAs } from '../declared/kind.ts';
 import type { CollectionSpec, LookUpSpec, TermSpec, Terms } from '../declared/look-up.ts';
 import type { FixedValues, KnownNeed, Need, OverlapNeed, UniqueNeed } from '../stored/records.ts';
 import { leavesOf } from './leaves.ts';
@@ -8,7 +9,7 @@ import type { LookUpPlan, Plan, UsePlan } from './plan.ts';
 class Needs {
   readonly columns = new Set<string>();
   readonly always = new Set<string>();
-  readonly kinds: { [column: string]: string } = {};
+  readonly storedAs: { [column: string]: StoredAs } = {};
   /** What constraints have to enforce; each stands once. */
   readonly unique = new Map<string, UniqueNeed>();
   readonly known = new Map<string, KnownNeed>();
@@ -21,14 +22,14 @@ export function needsOf(plans: readonly Plan[]): Need[] {
   const needsOf = ({ name, columns }: CollectionSpec): Needs => {
     const needs = all.get(name) ?? new Needs();
     all.set(name, needs);
-    for (const [column, { spec }] of Object.entries(columns)) needs.kinds[column] = spec.name;
+    for (const [column, { spec }] of Object.entries(columns)) needs.storedAs[column] = spec.storedAs ?? 'text';
     return needs;
   };
   const look = (lookUp: LookUpSpec): void => {
     const { collection, columns, inner, order } = lookUp;
     const needs = needsOf(collection);
     for (const column of columnsIn(lookUp)) needs.columns.add(column);
-    const read = lookUp.want === 'sum' ? [] : columns.filter((column) => column !== order?.column);
+    const read = lookUp.form.gives === 'value' ? [] : columns.filter((column) => column !== order?.column);
     for (const column of read) if (collection.columns[column]?.maybe !== true) needs.always.add(column);
     for (const nested of Object.values(inner)) look(nested);
   };
@@ -46,11 +47,11 @@ export function needsOf(plans: readonly Plan[]): Need[] {
       if (mirrors === 'known' && storedIn && use.scope.length === 0) put(needsOf(storedIn).known, knownNeed(storedIn, use, lookUp.spec));
     }
   }
-  return [...all].map(([collection, { columns, always, kinds, unique, known, overlaps }]) => ({
+  return [...all].map(([collection, { columns, always, storedAs, unique, known, overlaps }]) => ({
     collection,
     columns: [...columns],
     always: [...always],
-    kinds,
+    storedAs,
     unique: [...unique.values()],
     known: [...known.values()],
     overlaps: [...overlaps.values()],

@@ -49,7 +49,49 @@ export interface PlaceSpec {
   readonly entryLabels?: readonly (Texts | undefined)[];
 }
 
+/** What may stand inside a step, as declared: the fields of an object, or the item that each entry is like. */
+export interface Inside {
+  readonly steps: readonly FieldStep[];
+  /** The steps stand in the frame of each entry, and not in that of the step. */
+  readonly isEntry: boolean;
+  /** They are there when this shape is. */
+  readonly shape?: string;
+}
+
+/**
+ * All that one sort of step does while data is judged. Each has a file of its own in `core/steps`; what changes of stored
+ * records (`….changes.ts`) and generated code (`….code.ts`) need stands beside it, so that pages load it only with these.
+ */
+export interface StepSort<S = FieldStep> {
+  readonly name: 'scalar' | 'group' | 'list' | 'table' | 'shapes';
+  /** Its value is put together from what stands inside. */
+  readonly isMade: boolean;
+  /** A form sends only what is inside, and never the thing itself. */
+  readonly isSentInParts: boolean;
+  /** The same fields stand in it whenever it is there. */
+  readonly isOpen: boolean;
+  /** What stands for none at all (`orEmpty`). */
+  readonly none?: object;
+  /** Reads what was sent, of JSON or of a form; the plan lies beneath the run, which is `Reading` in `steps/reading.ts`. */
+  read(run: never, step: S, raw: unknown, frame: Frame, indexes: readonly EntryKey[]): unknown;
+  /** What its generated code calls, taken from here so that code carries no sort that no field has. */
+  readonly calls?: { readonly [name: string]: unknown };
+  /** The value of what is held in a frame. */
+  value(step: S, held: unknown, frame: Frame): unknown;
+  /** Whether two frames hold the same, and the same inside. */
+  isSame(step: S, frame: Frame, other: Frame): boolean;
+  /** Everything that may stand inside. */
+  inside(step: S): readonly Inside[];
+  /** Shows each step that does stand inside, with its frame, until `visit` gives something. */
+  within<T, A>(step: S, frame: Frame, visit: Visit<T, A>, more: A): T | undefined;
+}
+export type Visit<T, A> = (inner: FieldStep, frame: Frame, more: A, key?: EntryKey) => T | undefined;
+
 interface StepBase {
+  /** What kind of thing the step is, with all that it does. */
+  readonly sort: StepSort;
+  /** Everything that may stand inside. */
+  readonly inside: readonly Inside[];
   readonly key: string;
   readonly slot: number;
   readonly kind: KindSpec;
@@ -59,6 +101,12 @@ interface StepBase {
   readonly nullAllowed: boolean;
   readonly isLeftOut: boolean;
   readonly checks: readonly ValueCheck[];
+  /** Of texts alone. */
+  readonly blankAllowed: boolean;
+  /** Of shapes alone: the key that tells them apart. */
+  readonly tag: string | undefined;
+  /** Of scalars alone. */
+  readonly cleans: readonly CleanStep[];
 }
 
 /** A cleaning step by its name. */
@@ -71,19 +119,13 @@ export interface CleanStep {
   readonly written?: unknown;
 }
 
-export interface ScalarStep extends StepBase {
-  readonly op: 'scalar';
-  readonly blankAllowed: boolean;
-  readonly cleans: readonly CleanStep[];
-}
+/** What all steps have is what one value needs. */
+export type ScalarStep = StepBase;
 export interface GroupStep extends StepBase {
-  readonly op: 'group';
   readonly inner: FieldSteps;
 }
 /** A list, or a table of named entries. */
 export interface ListStep extends StepBase {
-  readonly op: 'list';
-  readonly isNamed: boolean;
   /** Rows of a form that are all blank are not there. */
   readonly dropsBlankRows: boolean;
   readonly item: FieldStep;
@@ -93,7 +135,6 @@ export interface ListStep extends StepBase {
   readonly most: number;
 }
 export interface ShapesStep extends StepBase {
-  readonly op: 'shapes';
   readonly tag: string;
   readonly shapes: ReadonlyMap<string, FieldSteps>;
 }
@@ -183,18 +224,35 @@ export interface LookUpPlan {
   readonly blames: readonly RolePlan[];
 }
 
-export type ConditionPlan =
-  | {
-      readonly op: 'reads';
-      readonly definition: Definition;
-      readonly takes: Takes;
-      readonly roles: readonly RolePlan[];
-      readonly lookUps: readonly LookUpPlan[];
-    }
-  | { readonly op: 'not'; readonly of: ConditionPlan }
-  | { readonly op: 'all' | 'any'; readonly of: readonly ConditionPlan[] }
-  | { readonly op: 'occasion'; readonly names: readonly string[] }
-  | { readonly op: 'calendar'; readonly from: Day | undefined; readonly until: Day | undefined };
+/** What one sort of condition does; each has a file of its own in `core/conditions`. */
+export interface ConditionSort {
+  readonly name: 'condition' | 'not' | 'all' | 'any' | 'occasion' | 'calendar';
+  /** It holds where what it is made of does not. */
+  readonly negates?: true;
+  /** What it comes to; the plan lies beneath what it is told, which is `Coming` in `conditions/coming.ts`. */
+  come(condition: never, guards: readonly never[], run: never, item: never, find: never): unknown;
+}
+
+interface ConditionBase {
+  readonly sort: ConditionSort;
+  /** What it is made of. */
+  readonly of: readonly ConditionPlan[];
+}
+export type JoinedCondition = ConditionBase;
+export interface ReadsCondition extends ConditionBase {
+  readonly definition: Definition;
+  readonly takes: Takes;
+  readonly roles: readonly RolePlan[];
+  readonly lookUps: readonly LookUpPlan[];
+}
+export interface OccasionCondition extends ConditionBase {
+  readonly names: readonly string[];
+}
+export interface CalendarCondition extends ConditionBase {
+  readonly from: Day | undefined;
+  readonly until: Day | undefined;
+}
+export type ConditionPlan = JoinedCondition | ReadsCondition | OccasionCondition | CalendarCondition;
 
 /** A rule between fields, against records or outside. */
 export interface UsePlan extends UseInfo {

@@ -1,5 +1,5 @@
 import type { Verdict } from '../basics/verdict.ts';
-import { isObject, refillFields } from '../changes/refill.ts';
+import { refillFields } from '../changes/refill.ts';
 import { settingsOf } from '../judging/judge.ts';
 import type { Inputs } from '../judging/options.ts';
 import { REFUSED } from '../judging/options.ts';
@@ -7,6 +7,7 @@ import type { Plan, UsePlan } from '../plan/plan.ts';
 import { factsOf } from '../run/facts.ts';
 import type { Spot } from '../run/failures.ts';
 import { verdictOf } from '../run/finish.ts';
+import { isObject } from '../run/raw.ts';
 import { readRoles, spotOf, Unread } from '../run/roles.ts';
 import { Run } from '../run/run.ts';
 import type { Conflict } from '../stored/records.ts';
@@ -27,7 +28,7 @@ export function refusalOf(plan: Plan, conflict: Conflict, inputs: RefusalInputs)
   const refused = { ...use, severity: 'error', isTrial: false } as const;
   try {
     const facts = factsOf(use.facts, use.definition, values, {}, use.takes, run.at);
-    const words = use.definition.words?.(use.takes, values) ?? {};
+    const words = use.definition.words?.(use.takes, values, run.plan.catalogues) ?? {};
     run.fail(refused, spotsOf(use), facts, words, use.facts.labels);
   } catch (cause) {
     // The rule's own code cannot say what it would: the refusal stands all the same.

@@ -1,44 +1,55 @@
 import { fault } from '../basics/fault.ts';
-import { type KindSpec, readConstant } from '../declared/kind.ts';
+import { type Able, areSame, type KindSpec, readConstant, type Sameness, samenessOf } from '../declared/kind.ts';
 import type { FieldSpec, Say, ValueRule, ValueUse } from '../declared/rule.ts';
 import { valueRule } from './value-rule.ts';
 
 type AllowedValue = string | number;
-type SimpleRule = ValueRule<'text' | 'whole' | 'decimal' | 'exact' | 'choice' | 'day' | 'moment' | 'time-of-day'>;
-const KINDS = ['text', 'whole', 'decimal', 'exact', 'choice', 'day', 'moment', 'time-of-day'] as const;
+type SimpleRule = ValueRule<Able<'listable'>>;
 
-interface AllowedTakes {
+interface AllowedTakes extends Sameness {
   readonly values: readonly AllowedValue[];
 }
 
 /** Whether what is sent and what is judged are written alike; a moment may come with any offset. */
-const isAsSent = ({ is }: KindSpec) => !is.some((name) => name === 'exact' || name === 'moment' || name === 'time-of-day');
+const isAsSent = ({ isRewritten }: KindSpec) => !isRewritten;
+
+const isAmong = (value: AllowedValue, takes: AllowedTakes): boolean =>
+  takes.values.includes(value) || (takes.isSame !== undefined && takes.values.some((each) => areSame(each, value, takes)));
 
 const common = {
   facts: ({ values }: AllowedTakes) => ({ values }),
   factNames: ['values'],
   forField: ({ values }: AllowedTakes, { kind }: FieldSpec, say: Say): AllowedTakes => ({
     values: values.map((value) => readConstant(kind, value, 'it names', say) as AllowedValue),
+    ...samenessOf(kind),
   }),
   refuses({ values }: AllowedTakes) {
     if (!Array.isArray(values) || values.length === 0) fault('allowed and forbidden need a list of values.');
   },
 };
 
-const among = valueRule('allowed', KINDS, {
-  ...common,
-  check: (value: AllowedValue, { values }: AllowedTakes) => values.includes(value),
-  examples: ({ values }) => values,
-  schema: ({ values }, kind) => (isAsSent(kind) ? { schema: { enum: values } } : undefined),
-  message: { en: '{field} must be {values}.' },
-});
-const notAmong = valueRule('forbidden', KINDS, {
-  ...common,
-  check: (value: AllowedValue, { values }: AllowedTakes) => !values.includes(value),
-  examples: ({ values }) => values,
-  schema: ({ values }, kind) => (isAsSent(kind) ? { schema: { not: { enum: values } } } : undefined),
-  message: { en: '{field} must not be {values}.' },
-});
+const among = valueRule(
+  'allowed',
+  { can: 'listable' },
+  {
+    ...common,
+    check: isAmong,
+    examples: ({ values }) => values,
+    schema: ({ values }, kind) => (isAsSent(kind) ? { schema: { enum: values } } : undefined),
+    message: { en: '{field} must be {values}.' },
+  },
+);
+const notAmong = valueRule(
+  'forbidden',
+  { can: 'listable' },
+  {
+    ...common,
+    check: (value: AllowedValue, takes: AllowedTakes) => !isAmong(value, takes),
+    examples: ({ values }) => values,
+    schema: ({ values }, kind) => (isAsSent(kind) ? { schema: { not: { enum: values } } } : undefined),
+    message: { en: '{field} must not be {values}.' },
+  },
+);
 
 /**
  * One of these values, exactly. A `choice` says the same as a kind.

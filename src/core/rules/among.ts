@@ -1,23 +1,22 @@
-import { isSameValue } from '../basics/exact.ts';
 import type { Fields } from '../declared/field.ts';
-import { roleOf } from '../declared/kind.ts';
+import { type Able, areSame, roleOf, type Sameness } from '../declared/kind.ts';
 import type { BoundRule } from '../declared/rule.ts';
 import type { Alike, OfKind } from './roles.ts';
 import { define } from './rule.ts';
-import { type Exactness, exactnessOf } from './same.ts';
+import { samenessOfRoles } from './same.ts';
 import { bind, type Use } from './use.ts';
 
-type Simple = 'text' | 'decimal' | 'exact' | 'day' | 'moment' | 'time-of-day' | 'choice';
-const SIMPLE: readonly Simple[] = ['text', 'decimal', 'exact', 'day', 'moment', 'time-of-day', 'choice'];
+type Simple = Able<'listable'>;
+const SIMPLE = roleOf([], { can: 'listable' });
 
 const oneOfThem = define(
   'among',
-  { value: roleOf(SIMPLE), those: { spec: roleOf('any').spec, entry: { item: roleOf(SIMPLE) } } },
+  { value: SIMPLE, those: { spec: roleOf('any').spec, entry: { item: SIMPLE } } },
   {
     alike: true,
-    forRoles: exactnessOf,
-    holds: ({ value, those }: { value: unknown; those: readonly { readonly item: unknown }[] }, _found: object, { isExact }: Exactness) =>
-      those.some(({ item }) => isSameValue(item, value, isExact)),
+    forRoles: samenessOfRoles,
+    holds: ({ value, those }: { value: unknown; those: readonly { readonly item: unknown }[] }, _found: object, takes: Sameness) =>
+      those.some(({ item }) => areSame(item, value, takes)),
     message: { en: '{value} must be among {those}.' },
     blames: 'value',
     samples: {

@@ -1,6 +1,7 @@
 import { fault } from '../basics/fault.ts';
 import { kindOf, optionsOf } from '../basics/known.ts';
 import type { TextRule, ValueUse } from '../declared/rule.ts';
+import { wordIn } from '../messages/catalogue.ts';
 import { valueRule } from './value-rule.ts';
 
 interface Of {
@@ -128,8 +129,11 @@ const mixed = valueRule('character-mix', ['text'], {
   examples: () => ['Quay-7', 'Two gulls, 7 boats'],
   facts: ({ classes, least }) => ({ least, classes: classes.length }),
   factNames: ['least', 'classes'],
-  words: ({ classes }) => ({ list: classes.map((name) => CLASS_WORDS[name]) }),
+  words: ({ classes }, _read, catalogues) => ({
+    list: classes.map((name) => wordIn(catalogues, `character-mix/${name}`, CLASS_WORDS[name])),
+  }),
   wordNames: ['list'],
+  isFixed: true,
   refuses({ classes, least }) {
     for (const name of classes)
       if (!Object.hasOwn(CLASSES, name)) fault(`characterMix: there is no class "${name}"; there are: upper, lower, digit, other.`);
@@ -139,12 +143,7 @@ const mixed = valueRule('character-mix', ['text'], {
   message: { en: '{field} must mix at least {least, number} of these: {list}.' },
 });
 
-const CLASS_WORDS = {
-  upper: { en: 'capital letters', de: 'Großbuchstaben', pl: 'wielkie litery' },
-  lower: { en: 'small letters', de: 'Kleinbuchstaben', pl: 'małe litery' },
-  digit: { en: 'digits', de: 'Ziffern', pl: 'cyfry' },
-  other: { en: 'other characters', de: 'andere Zeichen', pl: 'inne znaki' },
-};
+const CLASS_WORDS = { upper: 'capital letters', lower: 'small letters', digit: 'digits', other: 'other characters' };
 
 /**
  * Characters of at least so many of the classes, for passphrases. Defaults to all of the classes named.

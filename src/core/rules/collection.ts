@@ -1,9 +1,10 @@
+import * as forms from '../asking/forms.ts';
 import { leaveRecordsOpen } from '../asking/leave-open.ts';
 import { fault, nearest } from '../basics/fault.ts';
 import { kindOf, optionsOf } from '../basics/known.ts';
 import type { ValueOf } from '../declared/field.ts';
-import type { RoleSpec, Roles } from '../declared/kind.ts';
-import type { CollectionSpec, LookUpSpec, OrderSpec } from '../declared/look-up.ts';
+import type { Ability, Able, RoleSpec, Roles } from '../declared/kind.ts';
+import type { CollectionSpec, LookUpForm, LookUpSpec, OrderSpec } from '../declared/look-up.ts';
 import type { Columns, LookUp, LookUps, OneOf, RowOf } from '../stored/look-up.ts';
 import { type FixedColumns, termsOf, type Where } from '../stored/where.ts';
 
@@ -19,10 +20,8 @@ interface MoreOfAll extends MoreOfMany {
 /** Columns of these kinds. */
 type ColumnsOf<C extends Columns, K extends string> = { [N in keyof C]: C[N]['kind'] extends K ? N : never }[keyof C];
 /** Kinds with an order that every store has alike. */
-type Ordered = 'whole' | 'decimal' | 'exact' | 'day' | 'moment' | 'time-of-day';
-const ORDERED: readonly string[] = ['whole', 'decimal', 'exact', 'day', 'moment', 'time-of-day'] satisfies readonly Ordered[];
-type Summed = 'whole' | 'decimal' | 'exact';
-const NUMBERS: readonly string[] = ['whole', 'decimal', 'exact'] satisfies readonly Summed[];
+type Ordered = Able<'ordered'>;
+type Summed = Able<'summable'>;
 
 /** A named set of stored rows, declared by the kinds of its columns. */
 export interface Collection<in out C extends Columns, out Key extends keyof C> {
@@ -137,11 +136,11 @@ export const collection = <const C extends Columns, const K extends keyof C>(
     made: (): object => made,
     leaveOpen: leaveRecordsOpen as CollectionSpec['leaveOpen'],
   };
-  const lookUp = (want: LookUpSpec['want'], where: object, rest: Partial<LookUpSpec>): LookUpSpec => ({
+  const lookUp = (form: LookUpForm, where: object, rest: Partial<LookUpSpec>): LookUpSpec => ({
     collection: spec,
     ...termsOf(where),
     columns: [],
-    want,
+    form,
     exceptItself: false,
     inner: {},
     ...rest,
@@ -151,9 +150,9 @@ export const collection = <const C extends Columns, const K extends keyof C>(
     if (typeof exceptItself !== 'boolean') fault(`Look-up in ${name}: exceptItself is true or left out.`);
     return { exceptItself };
   };
-  const kindAmong = (column: string, kinds: readonly string[], what: string) => {
+  const kindThat = (column: string, can: Ability, what: string) => {
     const { spec: kind } = spec.columns[column] ?? fault(`Collection "${name}" has no column "${column}"; ${nearest(column, names)}`);
-    if (!kinds.includes(kind.name)) fault(`Collection "${name}": "${column}" is ${kind.name}, and ${what}.`);
+    if (kind[can] === undefined) fault(`Collection "${name}": "${column}" is ${kind.name}, and ${what}.`);
   };
   const mostOf = ({ most = 1000 }: MoreOfAll) =>
     Number.isSafeInteger(most) && most > 0 ? most : fault(`Look-up in ${name}: most ${most} is not a number of rows.`);
@@ -161,31 +160,29 @@ export const collection = <const C extends Columns, const K extends keyof C>(
     const column = highest ?? lowest;
     if (column === undefined || (highest !== undefined && lowest !== undefined))
       fault(`Collection "${name}": ${method} needs an order, { highest: 'column' } or { lowest: 'column' }.`);
-    kindAmong(column, ORDERED, 'has no order that every store agrees on');
+    kindThat(column, 'ordered', 'has no order that every store agrees on');
     return { column, from: lowest === undefined ? 'highest' : 'lowest' };
   };
-  const end = (from: OrderSpec['from']) => (where: object, column: string, more?: MoreOfMany) => {
-    kindAmong(column, ORDERED, `has no ${from} value that every store agrees on`);
-    return lookUp(from, where, { columns: [column], order: { column, from }, ...many(more) });
+  const end = (form: LookUpForm, from: OrderSpec['from']) => (where: object, column: string, more?: MoreOfMany) => {
+    kindThat(column, 'ordered', `has no ${from} value that every store agrees on`);
+    return lookUp(form, where, { columns: [column], order: { column, from }, ...many(more) });
   };
-  const made = {
-    name,
-    columns,
-    key: more.key,
-    spec,
+  const methods: {
+    readonly [F in keyof Pick<Collection<C, K>, forms.FormName | 'firstRows'>]: (...args: never[]) => LookUpSpec;
+  } = {
     one: (where: object, columns: readonly string[], then: { [name: string]: LookUpSpec } = {}) =>
-      lookUp('one', where, { columns, inner: then }),
-    oneOrNone: (where: object, columns: readonly string[]) => lookUp('oneOrNone', where, { columns }),
+      lookUp(forms.one, where, { columns, inner: then }),
+    oneOrNone: (where: object, columns: readonly string[]) => lookUp(forms.oneOrNone, where, { columns }),
     all: (where: object, columns: readonly string[], more: MoreOfAll = {}) =>
-      lookUp('all', where, { columns, most: mostOf(more), ...many(more, ['exceptItself', 'most']) }),
+      lookUp(forms.all, where, { columns, most: mostOf(more), ...many(more, ['exceptItself', 'most']) }),
     first: (where: object, columns: readonly string[], order: LooseOrder = {}) => {
       const { highest: _highest, lowest: _lowest, ...more } = order;
-      return lookUp('first', where, { columns, order: orderOf('first', order), ...many(more) });
+      return lookUp(forms.first, where, { columns, order: orderOf('first', order), ...many(more) });
     },
     firstRows: (where: object, columns: readonly string[], order: LooseOrder = {}) => {
       const { highest: _highest, lowest: _lowest, ...more } = order;
       if (order.most === undefined) fault(`Collection "${name}": firstRows needs most, the number of rows.`);
-      return lookUp('all', where, {
+      return lookUp(forms.all, where, {
         columns,
         order: orderOf('firstRows', order),
         most: mostOf(order),
@@ -193,13 +190,14 @@ export const collection = <const C extends Columns, const K extends keyof C>(
       });
     },
     sum: (where: object, column: string, more?: MoreOfMany) => {
-      kindAmong(column, NUMBERS, 'cannot be summed up');
-      return lookUp('sum', where, { columns: [column], ...many(more) });
+      kindThat(column, 'summable', 'cannot be summed up');
+      return lookUp(forms.sum, where, { columns: [column], ...many(more) });
     },
-    highest: end('highest'),
-    lowest: end('lowest'),
-    count: (where: object, more?: MoreOfMany) => lookUp('count', where, many(more)),
-    exists: (where: object, more?: MoreOfMany) => lookUp('exists', where, many(more)),
+    highest: end(forms.highest, 'highest'),
+    lowest: end(forms.lowest, 'lowest'),
+    count: (where: object, more?: MoreOfMany) => lookUp(forms.count, where, many(more)),
+    exists: (where: object, more?: MoreOfMany) => lookUp(forms.exists, where, many(more)),
   };
+  const made = { name, columns, key: more.key, spec, ...methods };
   return made as unknown as Collection<C, K>;
 };

@@ -2,9 +2,13 @@ import { type Day, isDay } from '../basics/days.ts';
 import { fault, nearest } from '../basics/fault.ts';
 import { optionsOf } from '../basics/known.ts';
 import type { Circumstances } from '../basics/verdict.ts';
+import { between } from '../conditions/calendar.ts';
+import { conjunction, disjunction, negation } from '../conditions/joined.ts';
+import { onOccasions } from '../conditions/occasion.ts';
+import { reading } from '../conditions/reads.ts';
 import type { Fields } from '../declared/field.ts';
 import type { Roles } from '../declared/kind.ts';
-import { type NEEDS, readConstant, roleOf } from '../declared/kind.ts';
+import { areSame, type NEEDS, readConstant, roleOf, type Sameness, samenessOf } from '../declared/kind.ts';
 import type {
   BoundRule,
   BoundSpec,
@@ -58,7 +62,7 @@ export const condition = <R extends Roles, L extends LookUps<R> = {}>(id: string
     (read, found, _takes, at) => holds(read, found, at),
     holds,
   );
-  const made = (roles: RolePaths): ConditionSpec => ({ condition: true, op: 'reads', definition, takes: {}, roles });
+  const made = (roles: RolePaths): ConditionSpec => reading(definition, roles);
   return Object.assign(made, { id }) as unknown as Conditional<R>;
 };
 
@@ -86,23 +90,19 @@ function defineCondition(
 }
 
 /** Holds when the field is there. */
-export const present = <F extends Fields>(field: AnyPath<F>): Condition<F> =>
-  made({ condition: true, op: 'reads', definition: PRESENCE, takes: {}, roles: { field } });
+export const present = <F extends Fields>(field: AnyPath<F>): Condition<F> => made(reading(PRESENCE, { field: field as string }));
 
 /** Holds where the condition does not; skipped and unsettled stay what they are. */
-export const not = <F extends Fields>(of: Condition<F>): Condition<F> => made({ condition: true, op: 'not', of: specOf(of) });
+export const not = <F extends Fields>(of: Condition<F>): Condition<F> => made(negation(specOf(of)));
 
 /** Holds when all hold; one that does not is enough to settle it. */
-export const allOf = <F extends Fields>(...of: readonly Condition<F>[]): Condition<F> =>
-  made({ condition: true, op: 'all', of: some('allOf', of).map(specOf) });
+export const allOf = <F extends Fields>(...of: readonly Condition<F>[]): Condition<F> => made(conjunction(some('allOf', of).map(specOf)));
 
 /** Holds when any holds; one that does is enough to settle it. */
-export const anyOf = <F extends Fields>(...of: readonly Condition<F>[]): Condition<F> =>
-  made({ condition: true, op: 'any', of: some('anyOf', of).map(specOf) });
+export const anyOf = <F extends Fields>(...of: readonly Condition<F>[]): Condition<F> => made(disjunction(some('anyOf', of).map(specOf)));
 
 /** Holds when the judgement is made on one of these occasions. */
-export const occasionIs = <F extends Fields>(...names: readonly string[]): Condition<F> =>
-  made({ condition: true, op: 'occasion', names: some('occasionIs', names) });
+export const occasionIs = <F extends Fields>(...names: readonly string[]): Condition<F> => made(onOccasions(some('occasionIs', names)));
 
 /** Of nothing nobody can say whether it holds. */
 function some<T>(name: string, parts: readonly T[]): readonly T[] {
@@ -110,12 +110,10 @@ function some<T>(name: string, parts: readonly T[]): readonly T[] {
 }
 
 /** Holds from that day on, in the intake's time zone: for a rule that begins on a day said beforehand. */
-export const fromDay = <F extends Fields>(day: Day): Condition<F> =>
-  made({ condition: true, op: 'calendar', from: dayOrFault('fromDay', day), until: undefined });
+export const fromDay = <F extends Fields>(day: Day): Condition<F> => made(between(dayOrFault('fromDay', day), undefined));
 
 /** Holds until the end of that day, in the intake's time zone. */
-export const untilDay = <F extends Fields>(day: Day): Condition<F> =>
-  made({ condition: true, op: 'calendar', from: undefined, until: dayOrFault('untilDay', day) });
+export const untilDay = <F extends Fields>(day: Day): Condition<F> => made(between(undefined, dayOrFault('untilDay', day)));
 
 function dayOrFault(name: string, day: string): Day {
   return typeof day === 'string' && isDay(day) ? day : fault(`${name}('${day}') needs a day that exists, such as '2032-01-01'.`);
@@ -133,7 +131,7 @@ export const equals = <F extends Fields>(
   if (paths.length === 0) fault('equals({}) names no field.');
   // Fields become roles by position, since a path is not a role's name.
   const roles = Object.fromEntries(paths.map((path, index) => [`value${index + 1}`, path]));
-  return made({ condition: true, op: 'reads', definition: equalsOf(paths.length), takes: { wanted }, roles });
+  return made(reading(equalsOf(paths.length), roles, { wanted }));
 };
 
 const PRESENCE: Definition = {
@@ -154,23 +152,25 @@ function equalsOf(fields: number): Definition {
   let definition = equalsMade.get(fields);
   if (!definition) {
     const reads = Object.fromEntries(
-      Array.from({ length: fields }, (_, index) => [`value${index + 1}`, roleOf(EQUATABLE, { reads: 'tag' })]),
+      Array.from({ length: fields }, (_, index) => [`value${index + 1}`, roleOf(['one-of-shapes'], { can: 'comparable', reads: 'tag' })]),
     );
-    const holds = (read: object, _found: object, { wanted }: Takes) =>
-      Object.values(read).every((value, index) => (wanted as Wanted)[index]?.includes(value));
+    const holds = (read: object, _found: object, { wanted, sameness }: Takes) =>
+      Object.values(read).every((value, index) => {
+        const isSame = (sameness as readonly Sameness[] | undefined)?.[index];
+        return (wanted as Wanted)[index]?.some((each) => (isSame ? areSame(each, value, isSame) : each === value));
+      });
     definition = { ...defineCondition('equals', reads, {}, holds), isOurs: true, family: EQUALS, forRoles: readWanted };
     equalsMade.set(fields, definition);
   }
   return definition;
 }
 
-const EQUATABLE = ['text', 'whole', 'decimal', 'exact', 'flag', 'choice', 'day', 'moment', 'time-of-day', 'one-of-shapes'];
-
 type Wanted = readonly (readonly unknown[])[];
 
 /** The values wanted, as the fields read them; a value that a field can never have is a mistake. */
 function readWanted({ wanted }: { readonly wanted: readonly unknown[] }, fields: readonly RoleField[], say: Say): Takes {
   return {
+    ...(fields.some(({ kind }) => kind.isSame) && { sameness: fields.map(({ kind }) => samenessOf(kind)) }),
     wanted: fields.map(({ path, kind, shapes }, index) => {
       const asked: readonly unknown[] = Array.isArray(wanted[index]) ? wanted[index] : [wanted[index]];
       if (asked.length === 0) say(`names no value for "${path}", and could never hold.`);
@@ -202,9 +202,9 @@ export const when = <F extends Fields>(
 };
 
 function specOf(condition: Condition<never>): ConditionSpec {
-  const spec = condition as unknown as ConditionSpec | undefined;
-  return spec?.condition === true
-    ? spec
+  const spec = condition as unknown as Partial<ConditionSpec> | undefined;
+  return typeof spec?.bind === 'function'
+    ? (spec as ConditionSpec)
     : fault('A condition is made by condition(…), equals(…), present(…), occasionIs(…), not(…), allOf(…) or anyOf(…).');
 }
 

@@ -76,7 +76,7 @@ function checkLookUp(id: string, name: string, lookUp: LookUpSpec, roles: RoleSp
       if (other.spec.name !== column.spec.name)
         say(`column "${term.column}" is ${column.spec.name}, column "${term.than}" is ${other.spec.name}.`);
     }
-    if (term.calendar && column.spec.name !== 'day' && column.spec.name !== 'moment')
+    if (term.calendar && column.spec.storedAs !== 'date' && column.spec.storedAs !== 'timestamp')
       say(`column "${term.column}" is ${column.spec.name}; only a day or a moment lies in a stretch of the calendar.`);
     if (term.role === undefined) continue;
     const role =
@@ -89,7 +89,7 @@ function checkLookUp(id: string, name: string, lookUp: LookUpSpec, roles: RoleSp
       say(`column "${term.column}" is ${column.spec.name}, role "${term.role}" is ${role.spec.name}.`);
     }
   }
-  if (lookUp.want === 'one') checkSure(lookUp, roles, say);
+  if (lookUp.form.mustExist) checkSure(lookUp, roles, say);
   for (const [inner, nested] of Object.entries(lookUp.inner)) {
     if (lookUp.columns.includes(inner)) say(`"${inner}" names a column and a look-up; rename the look-up.`);
     checkLookUp(id, `${name}.${inner}`, nested, { ...roles, ...collection.columns });

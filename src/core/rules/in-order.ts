@@ -1,13 +1,12 @@
-import { compareNumbers } from '../basics/exact.ts';
 import { fault } from '../basics/fault.ts';
 import type { Fields } from '../declared/field.ts';
-import { roleOf } from '../declared/kind.ts';
-import type { BoundRule, RolePaths } from '../declared/rule.ts';
+import { type Able, type KindSpec, roleOf } from '../declared/kind.ts';
+import type { BoundRule, RoleField, RolePaths } from '../declared/rule.ts';
 import type { Alike, OfKind } from './roles.ts';
 import { define } from './rule.ts';
 import { bind, type Use } from './use.ts';
 
-type OrderedKind = 'day' | 'moment' | 'time-of-day' | 'decimal' | 'exact';
+type OrderedKind = Able<'ordered'>;
 
 export interface InOrder {
   readonly id: string;
@@ -21,31 +20,28 @@ export interface InOrder {
   ): BoundRule<F>;
 }
 
-const ORDERED: readonly OrderedKind[] = ['day', 'moment', 'time-of-day', 'decimal', 'exact'];
+const ORDERED = roleOf([], { can: 'ordered' });
 
 type OrderedValue = string | number;
-
-const NUMBER = /^-?[0-9.]+$/;
-
-/** Days, moments and times sort as text; exact decimals are text too, and do not. */
-function isNumber(value: OrderedValue): boolean {
-  // What has a dash after its fourth character is a day or moment, which most of them are.
-  return typeof value === 'number' || (value.charCodeAt(4) !== 45 && NUMBER.test(value));
-}
+/** What the kind of the fields says of its order. */
+type Order = { readonly orEqual: boolean; readonly ordered?: KindSpec['ordered']; readonly compare?: KindSpec['compare'] };
 
 const inOrderDefinition = define(
   'in-order',
-  { earlier: roleOf(ORDERED), later: roleOf(ORDERED) },
+  { earlier: ORDERED, later: ORDERED },
   {
     alike: true,
-    holds: ({ earlier, later }: { earlier: OrderedValue; later: OrderedValue }, _found: object, { orEqual }: { orEqual: boolean }) => {
-      if (!isNumber(later)) return orEqual ? earlier <= later : earlier < later;
-      const difference = compareNumbers(earlier, later);
+    forRoles: ({ orEqual }: Order, [first]: readonly RoleField[]): Order => ({
+      orEqual,
+      ordered: first?.kind.ordered,
+      ...(first?.kind.compare && { compare: first.kind.compare }),
+    }),
+    holds: ({ earlier, later }: { earlier: OrderedValue; later: OrderedValue }, _found: object, { orEqual, compare }: Order) => {
+      if (!compare) return orEqual ? earlier <= later : earlier < later;
+      const difference = compare(earlier, later);
       return orEqual ? difference <= 0 : difference < 0;
     },
-    words: ({ orEqual }: { orEqual: boolean }, { later }: { later: OrderedValue }) => ({
-      kind: `${isNumber(later) ? 'number' : 'time'}${orEqual ? 'OrEqual' : ''}`,
-    }),
+    words: ({ orEqual, ordered }: Order) => ({ kind: `${ordered ?? 'time'}${orEqual ? 'OrEqual' : ''}` }),
     wordNames: ['kind'],
     // Number or time: the kind of the fields settles it.
     isFixed: true,
@@ -57,7 +53,7 @@ const inOrderDefinition = define(
       holds: [
         { earlier: '2031-05-01', later: '2031-05-02', orEqual: false },
         { earlier: '2031-05-01', later: '2031-05-01', orEqual: true },
-        { earlier: '9', later: '10', orEqual: false },
+        { earlier: 9, later: 10, orEqual: false },
       ],
       fails: [
         { earlier: '2031-05-01', later: '2031-05-01', orEqual: false },

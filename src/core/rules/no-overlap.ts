@@ -1,3 +1,4 @@
+import { exists } from '../asking/forms.ts';
 import { fault } from '../basics/fault.ts';
 import { kindOf } from '../basics/known.ts';
 import type { Fields } from '../declared/field.ts';
@@ -71,7 +72,7 @@ export const noOverlap = <C extends Columns, K extends keyof C, F extends Fields
           exact: exactColumns(collection),
           interval: { from, to, touching: isTouching, isNumber: exactColumns(collection).includes(from) },
         },
-        looksUp: { [ROW]: { collection, terms: asked, columns: [], want: 'exists', exceptItself: true, isFresh: true, inner: {} } },
+        looksUp: { [ROW]: { collection, terms: asked, columns: [], form: exists, exceptItself: true, isFresh: true, inner: {} } },
         holds: (_read: object, found: Found) => found[ROW] === false && !(CLAIMED in found),
         ...CLAIM_FACTS,
         message: {

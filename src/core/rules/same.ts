@@ -1,12 +1,11 @@
-import { isSameValue } from '../basics/exact.ts';
 import type { Fields } from '../declared/field.ts';
-import { roleOf } from '../declared/kind.ts';
+import { type Able, areSame, roleOf, type Sameness, samenessOf } from '../declared/kind.ts';
 import type { BoundRule, RoleField, RolePaths } from '../declared/rule.ts';
 import type { Alike, OfKind } from './roles.ts';
 import { define } from './rule.ts';
 import { bind, type Use } from './use.ts';
 
-type Comparable = 'text' | 'decimal' | 'exact' | 'day' | 'moment' | 'time-of-day' | 'flag' | 'choice';
+type Comparable = Able<'comparable'>;
 
 export interface Same {
   readonly id: string;
@@ -17,27 +16,21 @@ export interface Same {
   ): BoundRule<F>;
 }
 
-const COMPARABLE: readonly Comparable[] = ['text', 'decimal', 'exact', 'day', 'moment', 'time-of-day', 'flag', 'choice'];
-
 type Pair = {
   readonly first: unknown;
   readonly second: unknown;
 };
-export type Exactness = {
-  readonly isExact: boolean;
-};
-/** Exact decimals are texts that may be written in several ways. */
-export const exactnessOf = (_takes: object, [first]: readonly RoleField[]): { isExact: boolean } => ({
-  isExact: first?.kind.is.includes('exact') ?? false,
-});
+/** What the kind of the fields says of two values. */
+export const samenessOfRoles = (_takes: object, [first]: readonly RoleField[]): Sameness => samenessOf(first?.kind);
+const COMPARABLE = roleOf([], { can: 'comparable' });
 
 const sameDefinition = define(
   'same',
-  { first: roleOf(COMPARABLE), second: roleOf(COMPARABLE) },
+  { first: COMPARABLE, second: COMPARABLE },
   {
     alike: true,
-    forRoles: exactnessOf,
-    holds: ({ first, second }: Pair, _found: object, { isExact }: Exactness) => isSameValue(first, second, isExact),
+    forRoles: samenessOfRoles,
+    holds: ({ first, second }: Pair, _found: object, takes: Sameness) => areSame(first, second, takes),
     message: { en: '{second} must be the same as {first}.' },
     blames: 'second',
     samples: { holds: [{ first: 'gulls', second: 'gulls' }], fails: [{ first: 'gulls', second: 'Gulls' }] },
@@ -59,11 +52,11 @@ export const same: Same = Object.assign((roles: RolePaths, use?: object) => bind
 
 const differentDefinition = define(
   'different',
-  { first: roleOf(COMPARABLE), second: roleOf(COMPARABLE) },
+  { first: COMPARABLE, second: COMPARABLE },
   {
     alike: true,
-    forRoles: exactnessOf,
-    holds: ({ first, second }: Pair, _found: object, { isExact }: Exactness) => !isSameValue(first, second, isExact),
+    forRoles: samenessOfRoles,
+    holds: ({ first, second }: Pair, _found: object, takes: Sameness) => !areSame(first, second, takes),
     message: { en: '{second} must not be the same as {first}.' },
     blames: 'second',
     samples: { holds: [{ first: 'gulls', second: 'Gulls' }], fails: [{ first: 'gulls', second: 'gulls' }] },

@@ -1,3 +1,4 @@
+import { all, exists } from '../asking/forms.ts';
 import { fault } from '../basics/fault.ts';
 import type { Fields } from '../declared/field.ts';
 import type { BoundRule, Definition, Found } from '../declared/rule.ts';
@@ -44,8 +45,8 @@ export const storedChoice = <C extends Columns, K extends keyof C, F extends Fie
     const allowed = { collection, exceptItself: false, inner: {} } as const;
     const offered = terms.filter((term) => term.column !== compared);
     return {
-      looksUp: { [ROW]: { ...allowed, terms, columns: [], want: 'exists' } },
-      ...(!isSecret && { tells: { [OPTIONS]: { ...allowed, terms: offered, columns: [shown], want: 'all', most: MOST_LISTED } } }),
+      looksUp: { [ROW]: { ...allowed, terms, columns: [], form: exists } },
+      ...(!isSecret && { tells: { [OPTIONS]: { ...allowed, terms: offered, columns: [shown], form: all, most: MOST_LISTED } } }),
       holds: (_read: object, found: Found) => found[ROW] === true,
       ...factsFrom(shown),
       message: {

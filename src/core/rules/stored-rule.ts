@@ -109,7 +109,7 @@ function joinColumns(
 
 /** The columns of a collection that hold exact decimals. */
 export function exactColumns({ columns }: CollectionSpec): string[] {
-  return Object.keys(columns).filter((column) => columns[column]?.spec.is.includes('exact'));
+  return Object.keys(columns).filter((column) => columns[column]?.spec.storedAs === 'numeric');
 }
 
 /** A role for the values of a column. */

@@ -3,6 +3,7 @@ import { fault } from '../basics/fault.ts';
 import type { Texts } from '../basics/text.ts';
 import type { Circumstances } from '../basics/verdict.ts';
 import type { ValueRule, ValueUse } from '../declared/rule.ts';
+import { wordIn } from '../messages/catalogue.ts';
 import { type Bound, type KindOfBound, kindOfBound, needsZone, resolveBound } from './relative.ts';
 import { valueRule } from './value-rule.ts';
 
@@ -122,6 +123,7 @@ const aged = valueRule('years-old', ['day'], {
  */
 export const yearsOld = (years: number, use?: ValueUse): ValueRule<'day'> => aged({ years }, use);
 
+const capitalized = (name: string) => name.charAt(0).toUpperCase() + name.slice(1);
 const WEEKDAYS = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'] as const;
 type Weekday = (typeof WEEKDAYS)[number];
 
@@ -130,8 +132,11 @@ const onDays = valueRule('on-weekdays', ['day'], {
   examples: (_takes, at) => Array.from({ length: 7 }, (_, by) => addDays(at.today, by + 1)),
   facts: (takes) => takes,
   factNames: ['weekdays'],
-  words: ({ weekdays }) => ({ names: weekdays.map((name) => WEEKDAY_NAMES[name]) }),
+  words: ({ weekdays }, _read, catalogues) => ({
+    names: weekdays.map((name) => wordIn(catalogues, `on-weekdays/${name}`, capitalized(name))),
+  }),
   wordNames: ['names'],
+  isFixed: true,
   refuses({ weekdays }) {
     if (weekdays.length === 0) fault('onWeekdays needs at least one day of the week.');
     for (const name of weekdays)
@@ -139,16 +144,6 @@ const onDays = valueRule('on-weekdays', ['day'], {
   },
   message: { en: '{field} must be on a {names}.' },
 });
-
-const WEEKDAY_NAMES: { readonly [name in Weekday]: Texts } = {
-  monday: { en: 'Monday', de: 'Montag', pl: 'poniedziałek' },
-  tuesday: { en: 'Tuesday', de: 'Dienstag', pl: 'wtorek' },
-  wednesday: { en: 'Wednesday', de: 'Mittwoch', pl: 'środę' },
-  thursday: { en: 'Thursday', de: 'Donnerstag', pl: 'czwartek' },
-  friday: { en: 'Friday', de: 'Freitag', pl: 'piątek' },
-  saturday: { en: 'Saturday', de: 'Samstag', pl: 'sobotę' },
-  sunday: { en: 'Sunday', de: 'Sonntag', pl: 'niedzielę' },
-};
 
 /**
  * A day that falls on one of these days of the week.

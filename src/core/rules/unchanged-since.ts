@@ -1,3 +1,4 @@
+import { oneOrNone } from '../asking/forms.ts';
 import { isSameValue } from '../basics/exact.ts';
 import { fault } from '../basics/fault.ts';
 import type { Fields } from '../declared/field.ts';
@@ -46,7 +47,7 @@ export const unchangedSince = <C extends Columns, K extends keyof C, F extends F
           collection,
           terms: [],
           columns: [version],
-          want: 'oneOrNone',
+          form: oneOrNone,
           exceptItself: false,
           onlyItself: true,
           isFresh: true,

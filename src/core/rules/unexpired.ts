@@ -1,3 +1,4 @@
+import { one } from '../asking/forms.ts';
 import { fault } from '../basics/fault.ts';
 import type { Circumstances } from '../basics/verdict.ts';
 import type { Fields } from '../declared/field.ts';
@@ -40,7 +41,7 @@ export const unexpired = <C extends Columns, K extends keyof C, F extends Fields
     const limit = (at: Circumstances) => resolveBound({ relative: isDay ? 'today' : 'now', by: 0 }, at);
     const untilOf = (found: Found) => (found[ROW] as { readonly [column: string]: string | undefined } | undefined)?.[until];
     return {
-      looksUp: { [ROW]: { collection, terms, columns: [until], want: 'one', exceptItself: false, inner: {} } },
+      looksUp: { [ROW]: { collection, terms, columns: [until], form: one, exceptItself: false, inner: {} } },
       holds(_read: object, found: Found, _takes: object, at: Circumstances) {
         const end = untilOf(found);
         return end === undefined || (isDay ? end >= limit(at) : end > limit(at));

@@ -1,3 +1,4 @@
+import { exists } from '../asking/forms.ts';
 import type { Texts } from '../basics/text.ts';
 import type { Fields } from '../declared/field.ts';
 import type { BoundRule } from '../declared/rule.ts';
@@ -15,7 +16,7 @@ function whether(id: 'unique' | 'known', wanted: boolean, message: Texts) {
       mirrors: id,
       ...(!wanted && { claims: { terms, exact: exactColumns(collection) }, ...CLAIM_FACTS }),
       looksUp: {
-        [ROW]: { collection, terms, columns: [], want: 'exists', exceptItself: !wanted, ...(!wanted && { isFresh: true }), inner: {} },
+        [ROW]: { collection, terms, columns: [], form: exists, exceptItself: !wanted, ...(!wanted && { isFresh: true }), inner: {} },
       },
       holds: (_read: object, found: Found) => found[ROW] === wanted && !(CLAIMED in found),
       message,

@@ -1,8 +1,9 @@
 import type { Texts } from '../basics/text.ts';
 import type { Circumstances } from '../basics/verdict.ts';
-import { type ControlAttributes, type KindSpec, roleOf } from '../declared/kind.ts';
+import { type Ability, type ControlAttributes, type KindSpec, roleOf } from '../declared/kind.ts';
 import type { Edges, Facts, FieldSpec, Reads, Say, Takes, ValueRule, ValueUse } from '../declared/rule.ts';
 import type { SchemaWords } from '../declared/schema-words.ts';
+import type { Catalogue } from '../messages/catalogues/catalogue.ts';
 import { define } from './rule.ts';
 import { bind } from './use.ts';
 
@@ -24,7 +25,7 @@ interface ValueBody<V, T> {
   /** The facts of a finding, and their names. */
   readonly facts?: (takes: T, at: Circumstances, value: V) => Facts;
   readonly factNames?: readonly string[];
-  readonly words?: (takes: T, value: V) => { readonly [slot: string]: Texts | readonly Texts[] };
+  readonly words?: (takes: T, value: V, catalogues: readonly Catalogue[]) => { readonly [slot: string]: Texts | readonly Texts[] };
   readonly wordNames?: readonly string[];
   readonly countsOnly?: boolean;
   /** Its words depend on the kind of the value alone, which the field settles. Without words, and with facts from parameters alone, it is so anyway. */
@@ -48,14 +49,14 @@ export const A_REMARK = 'all of it: a reader may take it for a remark';
  */
 export function valueRule<K extends string, V, T extends object>(
   id: string,
-  kinds: readonly K[],
+  kinds: readonly K[] | { readonly can: Ability },
   body: ValueBody<V, T>,
 ): (takes: T, use?: ValueUse) => ValueRule<K> {
   // The one place where a value rule's types are let go: the kinds of its fields have settled them.
   const { check, facts, words, ...rest } = body as unknown as ValueBody<unknown, Takes>;
   const definition = define(
     id,
-    { field: roleOf(kinds) },
+    { field: 'can' in kinds ? roleOf([], kinds) : roleOf(kinds) },
     {
       ...rest,
       // Its facts come from its parameters alone.
@@ -66,7 +67,7 @@ export function valueRule<K extends string, V, T extends object>(
       // Neither looks at the clock or the value.
       isFixed: body.isFixed ?? ((facts?.length ?? 0) < 2 && (words?.length ?? 0) < 2),
       factNames: body.factNames ?? [],
-      ...(words && { words: (takes: Takes, read: Reads) => words(takes, read.field) }),
+      ...(words && { words: (takes: Takes, read: Reads, catalogues: readonly Catalogue[]) => words(takes, read.field, catalogues) }),
       blames: 'field',
     },
   );

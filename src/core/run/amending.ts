@@ -87,10 +87,10 @@ export function changedPaths(fields: FieldSteps, frame: Frame, before: Frame): s
 }
 
 function pathsOf(step: FieldStep, frame: Frame, before: Frame): string[] {
-  if (step.op !== 'group') return [step.place.path];
-  const inside = step.inner.steps.flatMap((inner) =>
-    inner.isLeftOut || isSameIn(inner, frame, before) ? [] : pathsOf(inner, frame, before),
-  );
+  if (!step.sort.isOpen) return [step.place.path];
+  const inside = step.inside
+    .flatMap(({ steps }) => steps)
+    .flatMap((inner) => (inner.isLeftOut || isSameIn(inner, frame, before) ? [] : pathsOf(inner, frame, before)));
   return inside.length > 0 ? inside : [step.place.path];
 }
 
@@ -98,5 +98,5 @@ function pathsOf(step: FieldStep, frame: Frame, before: Frame): string[] {
 export function beforeInside(step: FieldStep, frame: Frame, before: Frame | undefined): Frame | undefined {
   if (!before) return undefined;
   const [held, was] = [frame[step.slot], before[step.slot]];
-  return was === held || (step.op === 'group' && held === PRESENT && was instanceof Unstored) ? before : undefined;
+  return was === held || (step.sort.isOpen && held === PRESENT && was instanceof Unstored) ? before : undefined;
 }

@@ -34,7 +34,7 @@ export function readDefault(
 /** A default by the field's own kind, and cleaned. */
 export function typedDefault(step: FieldStep, raw: unknown): unknown {
   if (raw === null && step.nullAllowed) return null;
-  if (step.op !== 'scalar') return UNREADABLE;
+  if (step.sort.isMade) return UNREADABLE;
   let value: unknown = step.kind.json(raw);
   if (value === UNREADABLE) return value;
   for (const { apply } of step.cleans) value = apply(value) ?? UNREADABLE;

@@ -39,3 +39,8 @@ export function placedBelow(lists: readonly ListStep[], from: Frame): { readonly
 export function keyAt(entries: Entries, index: number): EntryKey {
   return entries.names?.[index] ?? entries.numbers?.[index] ?? index;
 }
+
+/** The entries of a table by their names. */
+export function byName(entries: Entries): ReadonlyMap<string, Frame> {
+  return new Map(entries.names?.map((name, index) => [name, entries[index] as Frame]));
+}

@@ -1,5 +1,5 @@
 import { isBlank } from '../basics/text.ts';
-import type { FieldStep, PlaceSpec, ScalarStep } from '../plan/plan.ts';
+import type { FieldStep, PlaceSpec } from '../plan/plan.ts';
 
 // What was sent, before any field has read it: it may be anything, hostile objects among it.
 
@@ -36,15 +36,15 @@ function isArray(raw: unknown): boolean {
 }
 
 /** Whether a text must not be blank. */
-export function isNeededText({ kind, needed, blankAllowed }: ScalarStep): boolean {
+export function isNeededText({ kind, needed, blankAllowed }: FieldStep): boolean {
   return needed && !blankAllowed && kind.isText === true;
 }
 
 /** Of a form: whether an entry says nothing. A browser sends "" for every text box that is left empty. */
 export function isEmpty(step: FieldStep, raw: unknown): boolean {
-  if (typeof raw === 'string') return isBlank(raw) && !(step.op === 'scalar' && step.blankAllowed);
+  if (typeof raw === 'string') return isBlank(raw) && !step.blankAllowed;
   // A group that need not be there is not there when all its boxes were left empty.
-  return (step.op === 'group' || step.op === 'shapes') && !step.needed && isObject(raw) && isAllBlank(raw, 0);
+  return step.sort.isSentInParts && !step.needed && isObject(raw) && isAllBlank(raw, 0);
 }
 
 /** Levels that are looked into: what is deeper is something. */

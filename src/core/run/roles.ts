@@ -50,8 +50,8 @@ function frameOf(run: Run, { depth, isStored }: RolePlan, frames: readonly Frame
 function readRole(role: RolePlan, frame: Frame): unknown {
   const { step, spec } = role;
   const held = frame[step.slot];
-  if (step.op === 'scalar' && held !== null) return held;
-  const isNested = held === PRESENT || Array.isArray(held) || (step.op === 'shapes' && typeof held === 'string');
+  if (!step.sort.isMade && held !== null) return held;
+  const isNested = held === PRESENT || Array.isArray(held) || typeof held === 'string';
   if (spec.reads === 'tag') return held ?? undefined;
   // A presence rule asks whether something was given: a null was, and the inside of a group does not matter.
   // Of what is empty when it is left out nobody can tell the one from the other.

@@ -56,7 +56,6 @@ export function saidOf(run: Run, kind: KindSpec, raw: unknown): EngineFinding {
 export function markUnsound(steps: readonly FieldStep[], frame: Frame): void {
   for (const step of steps) {
     frame[step.slot] = UNSOUND;
-    if (step.op === 'group') markUnsound(step.inner.steps, frame);
-    if (step.op === 'shapes') for (const { steps } of step.shapes.values()) markUnsound(steps, frame);
+    for (const { steps: inner, isEntry } of step.inside) if (!isEntry) markUnsound(inner, frame);
   }
 }

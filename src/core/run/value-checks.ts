@@ -29,7 +29,7 @@ export function judgeValue(run: Run, step: FieldStep, value: unknown, indexes: r
       continue;
     }
     let seen = value;
-    if (step.op === 'list' && !check.definition.countsOnly) {
+    if (step.sort.isMade && !check.definition.countsOnly) {
       const frame: Frame = [];
       // Rules are given values, never frames, and never a list of which an entry failed.
       frame[step.slot] = value;
@@ -87,7 +87,7 @@ function failureOf(run: Run, check: ValueCheck, value: unknown, step: FieldStep,
   const { definition, takes, facts: plan } = check;
   const read = { field: value };
   const facts = factsOf(plan, definition, read, {}, takes, run.at);
-  const words = definition.words?.(takes, read) ?? {};
+  const words = definition.words?.(takes, read, run.plan.catalogues) ?? {};
   const failure: Failure = { info: check, spots: [blamed(check, value, step, indexes)], facts, words, labels: plan.labels };
   return plan.isFixed && !definition.entryOf && indexes.length === 0 ? keepFailure(check, failure) : failure;
 }
@@ -109,6 +109,6 @@ function explainCheck(
 /** The field, or the entry of a list that is at fault. */
 function blamed({ definition, takes }: ValueCheck, value: unknown, step: FieldStep, indexes: readonly EntryKey[]): Spot {
   const entry = definition.entryOf?.(value, takes);
-  if (entry === undefined || step.op !== 'list') return { place: step.place, indexes };
-  return { place: step.item.place, indexes: [...indexes, entry] };
+  const item = entry === undefined ? undefined : step.inside.find(({ isEntry }) => isEntry)?.steps[0];
+  return item ? { place: item.place, indexes: [...indexes, entry as EntryKey] } : { place: step.place, indexes };
 }

@@ -9,14 +9,13 @@ export interface FoundFact {
 }
 
 export function foundFacts(lookUps: { readonly [name: string]: LookUpSpec }, around: readonly string[] = []): FoundFact[] {
-  return Object.entries(lookUps).flatMap(([name, { want, columns, collection, inner }]): FoundFact[] => {
+  return Object.entries(lookUps).flatMap(([name, { form, columns, collection, inner }]): FoundFact[] => {
     const path = [...around, name];
-    if (want === 'count' || want === 'exists') return [{ fact: path.join('_'), path }];
+    if (form.gives === 'count' || form.gives === 'flag') return [{ fact: path.join('_'), path }];
     const [one] = columns;
-    if ((want === 'sum' || want === 'highest' || want === 'lowest') && one !== undefined)
-      return [{ fact: path.join('_'), path, column: { name: one, collection } }];
+    if (form.gives === 'value' && one !== undefined) return [{ fact: path.join('_'), path, column: { name: one, collection } }];
     // Many rows have no one value.
-    if (want === 'all') return [];
+    if (form.gives === 'rows') return [];
     const own = columns.map((column) => ({
       fact: [...path, column].join('_'),
       path: [...path, column],

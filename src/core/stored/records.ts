@@ -1,5 +1,6 @@
 import type { Scalar } from '../basics/verdict.ts';
-import type { Comparison } from '../declared/look-up.ts';
+import type { StoredAs } from '../declared/kind.ts';
+import type { Comparison, Want } from '../declared/look-up.ts';
 
 /** One comparison of a question: a column, how it is compared, and with what. */
 export interface Term {
@@ -21,7 +22,7 @@ export interface Question {
   readonly either?: readonly (readonly (readonly number[])[])[];
   /** The columns wanted; empty for `count` and `exists`, and of `sum` the one to sum up. */
   readonly columns: readonly string[];
-  readonly want: 'rows' | 'count' | 'exists' | 'sum';
+  readonly want: Want;
   /** The order of rows, where it matters which come first. Rows that hold nothing in its first column do not count. */
   readonly order?: readonly { readonly column: string; readonly from: 'highest' | 'lowest' }[];
   /** Rows at most, for each key. */
@@ -30,8 +31,8 @@ export interface Question {
   readonly keys: readonly (readonly Exclude<Scalar, null>[])[];
   /** The answer decides about what is stored next: a cache must not give it. */
   readonly isFresh?: true;
-  /** The kind of every column named above, such as `text`, `whole` or `day`: days and moments are asked with as text. */
-  readonly kinds: { readonly [column: string]: string };
+  /** What every column named above keeps: days, moments and times are asked with as text, and so are numbers with all their digits. */
+  readonly storedAs: { readonly [column: string]: StoredAs };
 }
 
 /** A stored row, by the names of its columns. */
@@ -63,8 +64,8 @@ export interface Conflict {
 export interface Need {
   readonly collection: string;
   readonly columns: readonly string[];
-  /** The kind of every column, where it is known. */
-  readonly kinds?: { readonly [column: string]: string };
+  /** What every column keeps, where it is known. */
+  readonly storedAs?: { readonly [column: string]: StoredAs };
   /** Columns that rules read and take to hold something in every row: those that are not `maybe`. */
   readonly always?: readonly string[];
   readonly unique: readonly UniqueNeed[];

@@ -1,45 +1,53 @@
 import type { JsonSchema } from '../../core/declared/schema-words.ts';
+import { byCondition } from '../../core/plan/by-condition.ts';
+import { type BySort, bySort } from '../../core/plan/by-sort.ts';
 import { type ConditionPlan, ENTRY, type PlaceSpec, type RolePlan } from '../../core/plan/plan.ts';
 import { wantedIn } from '../words/sentences.ts';
 
 /** What a condition demands of the submission so that it holds, or fails; `undefined` where a schema cannot say it. */
 export function conditionSchema(condition: ConditionPlan, holds: boolean, occasion: string): JsonSchema | boolean | undefined {
-  switch (condition.op) {
-    case 'not':
-      return conditionSchema(condition.of, !holds, occasion);
-    case 'all':
-    case 'any': {
-      const parts = condition.of.map((each) => conditionSchema(each, holds, occasion));
-      if (parts.some((part) => part === undefined)) return undefined;
-      // All hold, or one that does not is enough; of any the other way round.
-      return joined(parts as (JsonSchema | boolean)[], (condition.op === 'all') === holds);
-    }
-    case 'occasion':
-      return condition.names.includes(occasion) === holds;
-    case 'calendar':
-      return undefined;
-    case 'reads': {
-      const [first] = condition.roles;
-      if (condition.definition.isPresence && first) return presence(first, holds);
-      const wanted = wantedIn(condition.definition, condition.takes);
-      if (!wanted || !condition.roles.every(canBeSaid)) return undefined;
-      const parts = condition.roles.map((role, at) => compared(role, wanted[at] ?? [], holds));
+  // All hold, or one that does not is enough; of any the other way round.
+  const parts = (of: readonly ConditionPlan[], isAll: boolean) => {
+    const said = of.map((each) => conditionSchema(each, holds, occasion));
+    return said.some((part) => part === undefined) ? undefined : joined(said as (JsonSchema | boolean)[], isAll === holds);
+  };
+  return byCondition<JsonSchema | boolean | undefined>(condition, {
+    not: ({ of: [negated] }) => conditionSchema(negated as ConditionPlan, !holds, occasion),
+    all: ({ of }) => parts(of, true),
+    any: ({ of }) => parts(of, false),
+    occasion: ({ names }) => names.includes(occasion) === holds,
+    calendar: () => undefined,
+    condition({ definition, takes, roles }) {
+      const [first] = roles;
+      if (definition.isPresence && first) return presence(first, holds);
+      const wanted = wantedIn(definition, takes);
+      if (!wanted || !roles.every(canBeSaid)) return undefined;
+      const compare = roles.map((role, at) => compared(role, wanted[at] ?? [], holds));
       // Where a value is absent, the condition is skipped, whichever way it is asked.
-      const there = condition.roles.flatMap((role) => (isFilled(role) ? [] : [within(role.place, { required: [keyOf(role.place)] })]));
-      const told = joined(parts, holds);
+      const there = roles.flatMap((role) => (isFilled(role) ? [] : [within(role.place, { required: [keyOf(role.place)] })]));
+      const told = joined(compare, holds);
       return there.length === 0 ? told : joined([told, ...there], true);
-    }
-  }
+    },
+  });
 }
+
+/** What says how many entries there are at least. */
+const LEAST: BySort<string | undefined> = {
+  scalar: () => undefined,
+  group: () => undefined,
+  list: () => 'minItems',
+  table: () => 'minProperties',
+  shapes: () => undefined,
+};
 
 /** That a field is there, or is not. */
 function presence({ step, place, isGiven, isStored, holders }: RolePlan, holds: boolean): JsonSchema | boolean | undefined {
   if (isGiven || isStored || place.segments.includes(ENTRY) || holders.some(({ shape }) => shape !== undefined)) return undefined;
-  const isList = step.op === 'list' && step.filledBy !== undefined;
-  if (step.filledBy !== undefined && !isList) return holds;
-  const key = keyOf(place);
   // What is empty when it is left out is there once something is in it.
-  const some = isList && { properties: { [key]: { [step.isNamed ? 'minProperties' : 'minItems']: 1 } } };
+  const least = step.filledBy && bySort(step, LEAST);
+  if (step.filledBy && !least) return holds;
+  const key = keyOf(place);
+  const some = least && { properties: { [key]: { [least]: 1 } } };
   const there = within(place, { required: [key], ...some });
   return holds ? there : { not: there };
 }
@@ -56,14 +64,10 @@ function joined(parts: readonly (JsonSchema | boolean)[], isAll: boolean): JsonS
 function canBeSaid({ step, place, isGiven, isStored, holders }: RolePlan): boolean {
   // A field in one of several shapes stands where another shape may have one of the same name.
   if (isGiven || isStored || place.segments.includes(ENTRY) || holders.some(({ shape }) => shape !== undefined)) return false;
-  if (step.op === 'shapes') return true;
+  if (step.tag !== undefined) return true;
   const { filledBy } = step;
   if (filledBy && !('value' in filledBy)) return false;
-  return (
-    step.op === 'scalar' &&
-    step.cleans.length === 0 &&
-    !step.kind.is.some((name) => ['exact', 'moment', 'time-of-day', 'upload'].includes(name))
-  );
+  return !step.sort.isMade && step.cleans.length === 0 && !step.kind.isRewritten && !step.kind.isObject;
 }
 
 function isFilled({ step }: RolePlan): boolean {
@@ -73,7 +77,7 @@ function isFilled({ step }: RolePlan): boolean {
 function compared({ step, place }: RolePlan, wanted: readonly unknown[], holds: boolean): JsonSchema {
   const among = { enum: [...wanted] };
   const told = holds ? among : { not: among };
-  if (step.op === 'shapes')
+  if (step.tag !== undefined)
     return within({ segments: [...place.segments, step.tag] }, { properties: { [step.tag]: told }, required: [step.tag] });
   const key = keyOf(place);
   const isDefault = step.filledBy && 'value' in step.filledBy && wanted.includes(step.filledBy.value) === holds;

@@ -1,7 +1,9 @@
 import { schemaOf as schemaOfRule } from '../../core/declared/schema-of.ts';
 import type { JsonSchema, SchemaWords } from '../../core/declared/schema-words.ts';
 import { planOf } from '../../core/intake.ts';
+import { toldOf } from '../../core/kinds/told.ts';
 import { textIn } from '../../core/messages/render.ts';
+import { bySort } from '../../core/plan/by-sort.ts';
 import { leavesOf } from '../../core/plan/leaves.ts';
 import { ENTRY, type FieldStep, type FieldSteps, type Plan, type ShapesStep, type UsePlan, type ValueCheck } from '../../core/plan/plan.ts';
 import { isNeededText } from '../../core/run/raw.ts';
@@ -84,7 +86,7 @@ class Writer {
   #isThere({ needed, filledBy, kind }: FieldStep): boolean {
     if (this.#of === 'sent') return needed || filledBy !== undefined;
     // A file does not come in JSON; where it does, it is needed there.
-    return needed && filledBy === undefined && kind.name !== 'upload';
+    return needed && filledBy === undefined && !toldOf(kind)?.isPart;
   }
 
   #member(step: FieldStep, isPatch: boolean): JsonSchema {
@@ -104,18 +106,19 @@ class Writer {
   }
 
   #value(step: FieldStep, isPatch: boolean): JsonSchema {
-    switch (step.op) {
-      case 'group':
-        return this.#object(step.inner, isPatch);
-      case 'list': {
-        // A list is replaced as a whole: what is in it is no patch.
-        const inner = this.#member(step.item, false);
-        const rules = combined([step.isNamed ? {} : { maxItems: step.most }, ...this.#checked(step, step.checks)]);
-        return step.isNamed ? { type: 'object', additionalProperties: inner, ...rules } : { type: 'array', items: inner, ...rules };
-      }
-      case 'shapes':
-        return this.#shapes(step, isPatch);
-      default: {
+    return bySort<JsonSchema>(step, {
+      group: ({ inner }) => this.#object(inner, isPatch),
+      // A list is replaced as a whole: what is in it is no patch.
+      list: ({ item, most, checks }) => {
+        const items = this.#member(item, false);
+        return { type: 'array', items, ...combined([{ maxItems: most }, ...this.#checked(step, checks)]) };
+      },
+      table: ({ item, checks }) => {
+        const additionalProperties = this.#member(item, false);
+        return { type: 'object', additionalProperties, ...combined([{}, ...this.#checked(step, checks)]) };
+      },
+      shapes: (shapes) => this.#shapes(shapes, isPatch),
+      scalar: (step) => {
         const kind: SchemaWords = step.kind.schema ?? { schema: {}, leavesOut: 'all of it' };
         if (kind.leavesOut !== undefined) this.#leave(step, 'readable', kind.leavesOut);
         const checked = this.#checked(step, step.checks);
@@ -126,8 +129,8 @@ class Writer {
             : [];
         if (isNeededText(step) && step.cleans.length > 0) this.#leave(step, 'blank', `texts that are changed first: ${cleansOf(step)}`);
         return combined([kind.schema, ...checked, ...blank]);
-      }
-    }
+      },
+    });
   }
 
   #shapes(step: ShapesStep, isPatch: boolean): JsonSchema {
@@ -156,7 +159,7 @@ class Writer {
         return [];
       }
       // A text is described as it is kept: what cleaning would change is judged otherwise.
-      const isRewritten = this.#of !== 'sent' && step.op === 'scalar' && step.cleans.length > 0;
+      const isRewritten = this.#of !== 'sent' && step.cleans.length > 0;
       if (isRewritten) this.#leave(step, check, `texts that are changed first: ${cleansOf(step)}`);
       if (said.leavesOut !== undefined) this.#leave(step, check, said.leavesOut);
       return [said.schema];
@@ -211,7 +214,7 @@ class Writer {
 }
 
 function cleansOf(step: FieldStep): string {
-  return step.op === 'scalar' ? step.cleans.map(({ name }) => name).join(', ') : '';
+  return step.cleans.map(({ name }) => name).join(', ');
 }
 
 function refusesBlank(pattern: string): boolean {

@@ -1,5 +1,6 @@
 import type { JsonSchema } from '../../core/declared/schema-words.ts';
 import { planOf } from '../../core/intake.ts';
+import { toldOf } from '../../core/kinds/told.ts';
 import type { Plan } from '../../core/plan/plan.ts';
 import { walkSteps } from '../../core/plan/walk.ts';
 import type { PartIntakes } from '../../http/receive/options.ts';
@@ -226,7 +227,7 @@ function language(languages: readonly string[]): object {
 function filesIn({ fields }: Plan): { readonly key: string; readonly types: string }[] {
   const files: { key: string; types: string }[] = [];
   walkSteps(fields, (step) => {
-    if (step.kind.name !== 'upload') return;
+    if (!toldOf(step.kind)?.isPart) return;
     const types = step.checks.flatMap(({ takes }) => (Array.isArray(takes.types) ? (takes.types as string[]) : []));
     files.push({ key: step.place.segments[0] as string, types: types.length > 0 ? types.join(', ') : 'application/octet-stream' });
   });

@@ -1,9 +1,11 @@
 import type { Circumstances } from '../../core/basics/verdict.ts';
 import type { Definition, Facts, Takes } from '../../core/declared/rule.ts';
+import { SHIPPED } from '../../core/messages/catalogues/shipped.ts';
+import type { Words } from '../../core/messages/catalogues/words.ts';
 import { renderGenerally, textIn } from '../../core/messages/render.ts';
-import type { ConditionPlan, FactPlan, PlaceSpec, RolePlan, UseInfo } from '../../core/plan/plan.ts';
+import { byCondition } from '../../core/plan/by-condition.ts';
+import type { ConditionPlan, FactPlan, PlaceSpec, ReadsCondition, RolePlan, UseInfo } from '../../core/plan/plan.ts';
 import { factsOf } from '../../core/run/facts.ts';
-import type { Words } from './index.ts';
 
 /** What of a use its sentence is made of. */
 export interface Sayable extends UseInfo {
@@ -31,7 +33,7 @@ export function sentenceOf(
   at: Circumstances,
 ): string {
   const { definition, takes, facts: plan } = use;
-  const words = attempted(() => definition.words?.(takes, read)) ?? {};
+  const words = attempted(() => definition.words?.(takes, read, SHIPPED)) ?? {};
   const facts = factsBeforehand(use, read, at);
   const relative = relativeIn(takes);
   const known = (slot: string) => slot in facts || slot in words || slot in plan.labels || slot === 'fields' || slot === 'fields_count';
@@ -78,29 +80,23 @@ function factsBeforehand(
 
 /** A condition in words. */
 export function conditionIn(condition: ConditionPlan, words: Words, locale: string): string {
-  switch (condition.op) {
-    case 'not':
-      return `${words.not} ${bracketed(condition.of, words, locale)}`;
-    case 'all':
-    case 'any':
-      return condition.of.map((each) => bracketed(each, words, locale)).join(condition.op === 'all' ? ` ${words.and} ` : ` ${words.or} `);
-    case 'occasion':
-      return `${words.on} ${condition.names.join(` ${words.or} `)}`;
-    case 'calendar':
-      return [condition.from && `${words.from} ${condition.from}`, condition.until && `${words.until} ${condition.until}`]
-        .filter(Boolean)
-        .join(' ');
-    case 'reads':
-      return readsIn(condition, words, locale);
-  }
+  const inside = (of: readonly ConditionPlan[]) => of.map((each) => bracketed(each, words, locale));
+  return byCondition(condition, {
+    not: ({ of }) => `${words.not} ${inside(of).join('')}`,
+    all: ({ of }) => inside(of).join(` ${words.and} `),
+    any: ({ of }) => inside(of).join(` ${words.or} `),
+    occasion: ({ names }) => `${words.on} ${names.join(` ${words.or} `)}`,
+    calendar: ({ from, until }) => [from && `${words.from} ${from}`, until && `${words.until} ${until}`].filter(Boolean).join(' '),
+    condition: (reads) => readsIn(reads, words, locale),
+  });
 }
 
 function bracketed(condition: ConditionPlan, words: Words, locale: string): string {
   const text = conditionIn(condition, words, locale);
-  return condition.op === 'all' || condition.op === 'any' ? `(${text})` : text;
+  return condition.of.length > 1 ? `(${text})` : text;
 }
 
-function readsIn({ definition, takes, roles }: Extract<ConditionPlan, { op: 'reads' }>, words: Words, locale: string): string {
+function readsIn({ definition, takes, roles }: ReadsCondition, words: Words, locale: string): string {
   const label = (role: RolePlan) => textIn(role.place.label, locale) || role.place.path;
   if (definition.isPresence) return `${roles.map(label).join(', ')} ${words.isThere}`;
   const wanted = wantedIn(definition, takes);

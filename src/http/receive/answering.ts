@@ -1,6 +1,5 @@
 import type { Finding, Verdict } from '../../core/basics/verdict.ts';
 import { refusalOf } from '../../core/beside.ts';
-import { textIn } from '../../core/messages/render.ts';
 import { type ShownForm, shownForm } from '../../forms/shown-form.ts';
 import type { ReadPart } from './form-part.ts';
 import { lowered, safeLocation } from './headers.ts';
@@ -8,7 +7,7 @@ import type { Incoming, Setup } from './incoming.ts';
 import type { PartToJudge } from './judging.ts';
 import { wantsPage } from './negotiate.ts';
 import { type About, type Answer, type AnyIntake, called, type Done, type SentHeaders } from './options.ts';
-import { type LogEntry, type Problem, type ProblemKind, sentFinding, TITLES } from './problem.ts';
+import { type LogEntry, type Problem, type ProblemKind, sentFinding, titleIn } from './problem.ts';
 
 /** What an answer says beside what its kind does. */
 interface MoreToSay {
@@ -47,14 +46,14 @@ export class Answering<Q, C> {
   }
 
   async #answer(kind: ProblemKind, verdict: Verdict<unknown> | undefined, more: MoreToSay): Promise<Answer> {
-    const { options } = this.#setup;
+    const { options, catalogues } = this.#setup;
     const incoming = this.#incoming;
     const status = options.statuses?.[kind] ?? more.status ?? STATUSES[kind];
     const isFull = options.findings === 'full';
     const findings = verdict?.outcome === 'rejected' ? verdict.findings : undefined;
     const problem: Problem = {
       type: options.types?.[kind] ?? 'about:blank',
-      title: renderedTitle(kind, this.locale),
+      title: titleIn(this.locale, kind, catalogues),
       status,
       ...(more.detail !== undefined && { detail: more.detail }),
       ...(findings && { findings: findings.map((finding) => sentFinding(finding, isFull)) }),
@@ -165,10 +164,6 @@ export class Answering<Q, C> {
     if (causes.length > 0) Object.defineProperty(entry, 'causes', { value: causes, enumerable: false });
     log(entry);
   }
-}
-
-export function renderedTitle(kind: ProblemKind, locale: string): string {
-  return textIn(TITLES[kind], locale);
 }
 
 /** In production nobody is told how an answer is made. */

@@ -1,4 +1,5 @@
 import type { Options } from '../../core/judging/options.ts';
+import type { Catalogue } from '../../core/messages/catalogues/catalogue.ts';
 import type { Keeping } from './files.ts';
 import type { ReadPart } from './form-part.ts';
 import type { Limits } from './json.ts';
@@ -44,6 +45,8 @@ export interface Setup<Q, C> {
   readonly intakes: readonly (readonly [PartName | 'main', AnyIntake])[];
   readonly isSingle: boolean;
   readonly languages: Languages;
+  /** Those of the intakes. */
+  readonly catalogues: readonly Catalogue[];
   readonly limits: Required<Limits>;
   /** The names of the intakes, for the log. */
   readonly name: string;

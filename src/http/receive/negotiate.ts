@@ -1,5 +1,6 @@
 import Negotiator from 'negotiator';
 import { planOf } from '../../core/intake.ts';
+import type { Catalogue } from '../../core/messages/catalogues/catalogue.ts';
 import { localeFor } from './locale.ts';
 import type { AnyIntake } from './options.ts';
 
@@ -23,7 +24,11 @@ export function wantsPage(accept: string | undefined): boolean {
 
 /** English, then the languages of the intakes' catalogues. */
 export function languagesOf(intakes: readonly AnyIntake[]): readonly [string, ...string[]] {
-  return ['en', ...new Set(intakes.flatMap((intake) => planOf(intake).catalogues.map(({ locale }) => locale)))];
+  return ['en', ...new Set(cataloguesOf(intakes).map(({ locale }) => locale))];
+}
+
+export function cataloguesOf(intakes: readonly AnyIntake[]): readonly Catalogue[] {
+  return intakes.flatMap((intake) => planOf(intake).catalogues);
 }
 
 /** Browsers send the same few headers again and again. */

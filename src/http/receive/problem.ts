@@ -1,5 +1,8 @@
-import type { Texts } from '../../core/basics/text.ts';
 import type { Finding, Trial, Unsettled } from '../../core/basics/verdict.ts';
+import { wordIn } from '../../core/messages/catalogue.ts';
+import type { Catalogue } from '../../core/messages/catalogues/catalogue.ts';
+import { SHIPPED } from '../../core/messages/catalogues/shipped.ts';
+import { textIn } from '../../core/messages/render.ts';
 
 /** What stands in the way of the handler. */
 export type ProblemKind =
@@ -50,47 +53,24 @@ export interface Problem {
   readonly more?: true;
 }
 
-/** What people are told, in the language of the request. */
-export const TITLES: { readonly [kind in ProblemKind]: Texts } = {
-  unreadable: {
-    en: 'The request cannot be read.',
-    de: 'Die Anfrage ist nicht lesbar.',
-    pl: 'Nie można odczytać żądania.',
-  },
-  'wrong-method': {
-    en: 'This cannot be done at this address.',
-    de: 'Das ist unter dieser Adresse nicht möglich.',
-    pl: 'Pod tym adresem nie można tego zrobić.',
-  },
-  'other-origin': {
-    en: 'This was sent from another site.',
-    de: 'Das wurde von einer anderen Website gesendet.',
-    pl: 'To zostało wysłane z innej witryny.',
-  },
-  'unknown-caller': { en: 'Please sign in first.', de: 'Bitte erst anmelden.', pl: 'Proszę się najpierw zalogować.' },
-  'not-allowed': { en: 'You may not do this.', de: 'Das ist Ihnen nicht erlaubt.', pl: 'Brak uprawnień do tej czynności.' },
-  'nothing-there': {
-    en: 'There is nothing at this address.',
-    de: 'Unter dieser Adresse gibt es nichts.',
-    pl: 'Pod tym adresem nic nie ma.',
-  },
-  rejected: {
-    en: 'Some of this cannot be accepted as it is.',
-    de: 'Einiges davon kann so nicht angenommen werden.',
-    pl: 'Części danych nie można przyjąć w tej postaci.',
-  },
-  'lost-race': { en: 'Somebody else was faster.', de: 'Jemand anderes war schneller.', pl: 'Ktoś inny był szybszy.' },
-  undecided: {
-    en: 'This could not be checked just now. Please send it again in a moment.',
-    de: 'Das konnte gerade nicht geprüft werden. Bitte gleich noch einmal senden.',
-    pl: 'Nie udało się tego teraz sprawdzić. Proszę wysłać ponownie za chwilę.',
-  },
-  'unfit-answer': {
-    en: 'The answer could not be given.',
-    de: 'Die Antwort konnte nicht gegeben werden.',
-    pl: 'Nie udało się udzielić odpowiedzi.',
-  },
+/** What people are told, in English; catalogues have it as `problem/…`. */
+const TITLES: { readonly [kind in ProblemKind]: string } = {
+  unreadable: 'The request cannot be read.',
+  'wrong-method': 'This cannot be done at this address.',
+  'other-origin': 'This was sent from another site.',
+  'unknown-caller': 'Please sign in first.',
+  'not-allowed': 'You may not do this.',
+  'nothing-there': 'There is nothing at this address.',
+  rejected: 'Some of this cannot be accepted as it is.',
+  'lost-race': 'Somebody else was faster.',
+  undecided: 'This could not be checked just now. Please send it again in a moment.',
+  'unfit-answer': 'The answer could not be given.',
 };
+
+/** The title of a problem, in a language of the catalogues given, or of the package. */
+export function titleIn(locale: string, kind: ProblemKind, catalogues: readonly Catalogue[] = []): string {
+  return textIn(wordIn([...SHIPPED, ...catalogues], `problem/${kind}`, TITLES[kind]), locale);
+}
 
 /** Thrown while a request is read; becomes a problem. */
 export class Unreadable extends Error {

@@ -4,7 +4,7 @@ import { isIntake, planOf } from '../../core/intake.ts';
 import type { Incoming, Loose, Setup } from './incoming.ts';
 import { limitsOf } from './json.ts';
 import type { PartName } from './judging.ts';
-import { Languages, languagesOf } from './negotiate.ts';
+import { cataloguesOf, Languages, languagesOf } from './negotiate.ts';
 import type { Answer, AnyIntake, Done, PartIntakes, Receivable, Received, ReceiveOptions } from './options.ts';
 import { Visit } from './visit.ts';
 
@@ -16,7 +16,8 @@ export class Receiver<Q, C> {
   constructor(parts: Receivable, options: Loose<Q, C>) {
     const isSingle = isIntake(parts);
     const intakes: Setup<Q, C>['intakes'] = isSingle ? [['main', parts as AnyIntake]] : partsOf(parts as PartIntakes);
-    const plans = intakes.map(([, intake]) => planOf(intake));
+    const judges = intakes.map(([, intake]) => intake);
+    const plans = judges.map(planOf);
     const asking = plans.find(({ record }) => record.length > 0);
     if (asking && !options.records)
       fault(
@@ -27,7 +28,8 @@ export class Receiver<Q, C> {
       options,
       intakes,
       isSingle,
-      languages: new Languages(options.languages ?? languagesOf(intakes.map(([, intake]) => intake))),
+      languages: new Languages(options.languages ?? languagesOf(judges)),
+      catalogues: cataloguesOf(judges),
       limits: limitsOf(options.limits),
       name: plans.map(({ name }) => name).join(', '),
       methods: hasBody ? (options.methods ?? ['POST', 'PUT', 'PATCH']).map((method) => method.toUpperCase()) : undefined,

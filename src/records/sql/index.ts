@@ -1,9 +1,10 @@
 // Records in SQL databases, through Kysely.
-export { claimsIn, type SyncSqlite } from './claims-in.ts';
-export { mysqlRecords } from './mysql.ts';
-export { postgresRecords } from './postgres.ts';
-export type { SqlRecords } from './records.ts';
-export type { SerialOptions, Undecided } from './serially.ts';
-export { sqliteRecords } from './sqlite.ts';
-export type { RefusedRow } from './store-rows.ts';
+
+export { mysqlRecords } from './mysql/records.ts';
+export { postgresRecords } from './postgres/records.ts';
+export { sqliteRecords } from './sqlite/records.ts';
+export { claimsIn, type SyncSqlite } from './store/claims-in.ts';
+export type { SqlRecords } from './store/records.ts';
+export type { SerialOptions, Undecided } from './store/serially.ts';
+export type { RefusedRow } from './store/store-rows.ts';
 export type { SqlOptions, TableNames } from './tables/tables.ts';

@@ -41,7 +41,7 @@ export function App() {
     <>
       {problem && (
         <p className="banner" role="alert">
-          {problem} {module.intakes.length > 0 && 'What is shown is of the load before.'}
+          {problem.replace(/[^.!?]$/, '$&.')} {module.intakes.length > 0 && 'What is shown is of the load before.'}
         </p>
       )}
       {module.intakes.length > 0 ? <Bench module={module} /> : <p className="hint">As soon as the module loads, its intakes are here.</p>}
@@ -122,16 +122,17 @@ function Bench({ module }: { readonly module: ModuleState }) {
   };
   const place = (pointer: string) => setGoTo((last) => ({ pointer, count: (last?.count ?? 0) + 1 }));
 
-  if (problem)
-    return (
-      <p className="banner" role="alert">
-        {problem}{' '}
-        <button type="button" onClick={() => setTries(tries + 1)}>
-          Try again
-        </button>
-      </p>
-    );
-  if (!isReady || !asked) return <p className="hint">Reading “{intake}” …</p>;
+  const isThere = isReady && asked !== undefined;
+  // What is described stays on the page, also while its module does not load, which is said above.
+  const banner = problem && !(isThere && module.problem) && (
+    <p className="banner" role="alert">
+      {problem}{' '}
+      <button type="button" onClick={() => setTries(tries + 1)}>
+        Try again
+      </button>
+    </p>
+  );
+  if (!isThere) return banner || <p className="hint">Reading “{intake}” …</p>;
 
   const save = async (cases: readonly KeptCase[]) => {
     const told = await keepCases(cases);
@@ -196,102 +197,105 @@ function Bench({ module }: { readonly module: ModuleState }) {
   const changedCases = kept?.states.filter(({ isChanged }) => isChanged).length ?? 0;
 
   return (
-    <div className="bench">
-      <header>
-        <h1>
-          <span>Jestril</span> workbench
-        </h1>
-        <code className="path">{module.path}</code>
-        <label className="inline">
-          Intake{' '}
-          <select
-            value={intake}
-            onChange={(event) => {
-              setName(event.target.value);
-              setSettings(({ given: _given, occasion: _occasion, ...rest }) => ({
-                ...rest,
-                ...(module.defaults.given !== undefined && { given: module.defaults.given }),
-              }));
-            }}
-          >
-            {module.intakes.map((each) => (
-              <option key={each}>{each}</option>
-            ))}
-          </select>
-        </label>
-      </header>
-      <main>
-        <Sheet draft={draft} shown={shown} judging={judging} goTo={goTo} onChange={put} onPlace={place}>
-          <Circumstances settings={settings} shown={shown} module={module} onChange={setSettings} />
-        </Sheet>
-        <div className="result">
-          <Verdict {...judging} onPlace={place} onWhy={why} />
-          {judgement && <Line reasons={judgement.reasons} lit={lit} chosen={chosen?.use} onChoose={(use) => why(use)} />}
-          <Tabs
-            chosen={tab}
-            onChoose={setTab}
-            tabs={[
-              ['why', 'Why'],
-              ['answer', 'Answer'],
-              ['graph', 'Graph'],
-              ['what-if', 'What if'],
-              ['cases', changedCases > 0 ? `Cases (${changedCases} changed)` : 'Cases'],
-              ['pattern', 'Pattern'],
-            ]}
-          >
-            {tab === 'why' && judgement && (
-              <Why
-                reasons={judgement.reasons}
-                leftOut={judgement.leftOut}
-                rules={shown.rules}
-                lit={lit}
-                chosen={chosen}
-                onPlace={place}
-                onSample={sample}
-              />
-            )}
-            {tab === 'answer' && <Answer asked={asked} loads={module.loads} />}
-            {tab === 'graph' && (
-              <Graph
-                graph={shown.graph}
-                rules={shown.rules}
-                reasons={judgement?.reasons ?? []}
-                changed={changed}
-                lit={lit}
-                onChoose={(use) => why(use)}
-              />
-            )}
-            {tab === 'what-if' && (
-              <WhatIf
-                asked={asked}
-                shown={shown}
-                judgement={judgement}
-                loads={module.loads}
-                onValue={(pointer, value) => {
-                  const submission = parsed(draft.submission);
-                  if (submission)
-                    put({ ...draft, submission: JSON.stringify(withValue(submission.value, segmentsOf(pointer), value), null, 2) });
-                }}
-              />
-            )}
-            {tab === 'cases' && (
-              <Cases
-                kept={kept}
-                problem={casesProblem}
-                module={module}
-                intake={intake}
-                hasSecrets={shown.hasSecrets}
-                hindrance={hindrance}
-                onKeep={keep}
-                onOpen={open}
-                onChange={save}
-                onRun={readCases}
-              />
-            )}
-            {tab === 'pattern' && <PatternPad />}
-          </Tabs>
-        </div>
-      </main>
-    </div>
+    <>
+      {banner}
+      <div className="bench">
+        <header>
+          <h1>
+            <span>Jestril</span> workbench
+          </h1>
+          <code className="path">{module.path}</code>
+          <label className="inline">
+            Intake{' '}
+            <select
+              value={intake}
+              onChange={(event) => {
+                setName(event.target.value);
+                setSettings(({ given: _given, occasion: _occasion, ...rest }) => ({
+                  ...rest,
+                  ...(module.defaults.given !== undefined && { given: module.defaults.given }),
+                }));
+              }}
+            >
+              {module.intakes.map((each) => (
+                <option key={each}>{each}</option>
+              ))}
+            </select>
+          </label>
+        </header>
+        <main>
+          <Sheet draft={draft} shown={shown} judging={judging} goTo={goTo} onChange={put} onPlace={place}>
+            <Circumstances settings={settings} shown={shown} module={module} onChange={setSettings} />
+          </Sheet>
+          <div className="result">
+            <Verdict {...judging} onPlace={place} onWhy={why} />
+            {judgement && <Line reasons={judgement.reasons} lit={lit} chosen={chosen?.use} onChoose={(use) => why(use)} />}
+            <Tabs
+              chosen={tab}
+              onChoose={setTab}
+              tabs={[
+                ['why', 'Why'],
+                ['answer', 'Answer'],
+                ['graph', 'Graph'],
+                ['what-if', 'What if'],
+                ['cases', changedCases > 0 ? `Cases (${changedCases} changed)` : 'Cases'],
+                ['pattern', 'Pattern'],
+              ]}
+            >
+              {tab === 'why' && judgement && (
+                <Why
+                  reasons={judgement.reasons}
+                  leftOut={judgement.leftOut}
+                  rules={shown.rules}
+                  lit={lit}
+                  chosen={chosen}
+                  onPlace={place}
+                  onSample={sample}
+                />
+              )}
+              {tab === 'answer' && <Answer asked={asked} loads={module.loads} />}
+              {tab === 'graph' && (
+                <Graph
+                  graph={shown.graph}
+                  rules={shown.rules}
+                  reasons={judgement?.reasons ?? []}
+                  changed={changed}
+                  lit={lit}
+                  onChoose={(use) => why(use)}
+                />
+              )}
+              {tab === 'what-if' && (
+                <WhatIf
+                  asked={asked}
+                  shown={shown}
+                  judgement={judgement}
+                  loads={module.loads}
+                  onValue={(pointer, value) => {
+                    const submission = parsed(draft.submission);
+                    if (submission)
+                      put({ ...draft, submission: JSON.stringify(withValue(submission.value, segmentsOf(pointer), value), null, 2) });
+                  }}
+                />
+              )}
+              {tab === 'cases' && (
+                <Cases
+                  kept={kept}
+                  problem={casesProblem}
+                  module={module}
+                  intake={intake}
+                  hasSecrets={shown.hasSecrets}
+                  hindrance={hindrance}
+                  onKeep={keep}
+                  onOpen={open}
+                  onChange={save}
+                  onRun={readCases}
+                />
+              )}
+              {tab === 'pattern' && <PatternPad />}
+            </Tabs>
+          </div>
+        </main>
+      </div>
+    </>
   );
 }

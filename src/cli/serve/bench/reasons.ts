@@ -1,11 +1,11 @@
 import type { TracedCondition, TraceLine, Verdict, Why } from '../../../core/basics/verdict.ts';
 import { planOf } from '../../../core/intake.ts';
+import { wordsIn } from '../../../core/messages/catalogues/shipped.ts';
 import type { ConditionPlan, Plan, RolePlan, UsePlan } from '../../../core/plan/plan.ts';
-import { wordsIn } from '../../../describe/words/index.ts';
 import { conditionIn } from '../../../describe/words/sentences.ts';
 import type { Reason, ShownCondition, ShownQuestion } from '../../../workbench/wire.ts';
 import type { LoadedIntake } from '../../basics/loading.ts';
-import { type Asked, type Explained, Explainer, type Overheard } from '../../telling/explain.ts';
+import { type Asked, answerText, type Explained, Explainer, type Overheard } from '../../telling/explain.ts';
 import { REASONS } from '../../telling/print.ts';
 import { shortOf } from './shown-value.ts';
 
@@ -85,17 +85,7 @@ function sentOf({ field, value, isSecret }: Explained['read'][number]): Reason['
 
 function questionOf({ round, collection, where, key, want, found }: Asked): ShownQuestion {
   const asked = where.map((term, at) => `${term} ${shortOf(key[at])}`).join(' and ');
-  const answer =
-    want === 'exists' && typeof found === 'number'
-      ? found === 0
-        ? 'none'
-        : 'there is one'
-      : Array.isArray(found) && found.length === 0
-        ? 'no row'
-        : Array.isArray(found)
-          ? found.map(shortOf).join(', ')
-          : shortOf(found);
-  return { round, collection, where: asked, found: answer };
+  return { round, collection, where: asked, found: answerText(want, found, shortOf) };
 }
 
 function conditionsOf({ when }: UsePlan, traced: readonly TracedCondition[], locale: string): ShownCondition[] {
@@ -103,12 +93,11 @@ function conditionsOf({ when }: UsePlan, traced: readonly TracedCondition[], loc
 }
 
 function conditionOf(condition: ConditionPlan, traced: TracedCondition, locale: string): ShownCondition {
-  const members = 'of' in condition ? [condition.of].flat() : [];
   return {
     words: conditionIn(condition, wordsIn(locale), locale),
     outcome: traced.outcome,
     because: traced.because ?? [],
-    parts: (traced.parts ?? []).flatMap((part, at) => (members[at] ? [conditionOf(members[at], part, locale)] : [])),
+    parts: (traced.parts ?? []).flatMap((part, at) => (condition.of[at] ? [conditionOf(condition.of[at], part, locale)] : [])),
   };
 }
 

@@ -4,8 +4,8 @@ import type { Records } from '../../../core/stored/records.ts';
 import type { Settings } from '../../../workbench/wire.ts';
 import { givenNames, type LoadedIntake } from '../../basics/loading.ts';
 import { Misuse } from '../../basics/misuse.ts';
+import { isDatabase } from '../../databases/databases.ts';
 import { readJson } from '../../reading/json.ts';
-import { isDatabase } from '../../records/database-at.ts';
 import { type OpenedRecords, recordsAt } from '../../records/records-at.ts';
 import { checkLocale, checkOccasion, momentAt } from '../../records/settings.ts';
 

@@ -1,7 +1,10 @@
 import { graphOf } from '../../../core/beside.ts';
+import type { KindSpec } from '../../../core/declared/kind.ts';
 import { planOf } from '../../../core/intake.ts';
+import { toldOf } from '../../../core/kinds/told.ts';
 import { textIn } from '../../../core/messages/render.ts';
-import type { FieldStep, FieldSteps, Plan } from '../../../core/plan/plan.ts';
+import { bySort } from '../../../core/plan/by-sort.ts';
+import type { FieldStep, FieldSteps, ListStep, Plan } from '../../../core/plan/plan.ts';
 import { walkSteps } from '../../../core/plan/walk.ts';
 import { type DescribedField, descriptionOf } from '../../../describe/description.ts';
 import { laidOut } from '../../../describe/drawing.ts';
@@ -58,33 +61,32 @@ function fieldOf(step: FieldStep, described: ReadonlyMap<string, DescribedField>
   const { options = [] } = kind.facts ?? {};
   const words = kind.words?.options ?? [];
   const more = described.get(place.path);
+  const inside = ({ item }: ListStep) => ({ item: fieldOf(item, described, locale) });
   return {
     key: step.key,
     path: place.path,
     label: textIn(place.label, locale) || step.key,
-    sort: sortOf(step),
     kind: more?.kind ?? kind.name,
     isNeeded: needed,
     isSecret: place.isSecret,
     rules: more?.rules.map(({ sentence }) => sentence) ?? [],
     options: options.map((option, at) => ({ value: option as string | number, label: textIn(words[at] ?? String(option), locale) })),
-    ...(step.op === 'group' && { inner: fieldsOf(step.inner, described, locale) }),
-    ...(step.op === 'list' && { item: fieldOf(step.item, described, locale) }),
-    ...(step.op === 'shapes' && {
-      tag: step.tag,
-      shapes: [...step.shapes].map(([name, fields]) => ({ name, fields: fieldsOf(fields, described, locale) })),
+    ...bySort<Pick<ShownField, 'sort' | 'inner' | 'item' | 'tag' | 'shapes'>>(step, {
+      scalar: () => ({ sort: sortOf(kind) }),
+      group: ({ inner }) => ({ sort: 'group', inner: fieldsOf(inner, described, locale) }),
+      list: (list) => ({ sort: 'list', ...inside(list) }),
+      table: (table) => ({ sort: 'table', ...inside(table) }),
+      shapes: ({ tag, shapes }) => ({
+        sort: 'shapes',
+        tag,
+        shapes: [...shapes].map(([name, fields]) => ({ name, fields: fieldsOf(fields, described, locale) })),
+      }),
     }),
   };
 }
 
-function sortOf(step: FieldStep): ShownField['sort'] {
-  if (step.op === 'list') return step.isNamed ? 'table' : 'list';
-  if (step.op !== 'scalar') return step.op;
-  const { kind } = step;
+function sortOf(kind: KindSpec): ShownField['sort'] {
   if (kind.facts?.options) return 'choice';
-  if (kind.isObject) return 'json';
-  const { name } = kind;
-  if (name === 'whole' || name === 'decimal') return 'number';
-  if (name === 'flag' || name === 'day') return name;
-  return kind.is.includes('text') || ['moment', 'time', 'exact', 'choice'].includes(name) ? 'text' : 'json';
+  const told = toldOf(kind);
+  return told ? (told.shownAs ?? 'text') : 'json';
 }

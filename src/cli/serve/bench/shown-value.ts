@@ -1,5 +1,6 @@
 import { WITHHELD } from '../../../core/basics/text.ts';
-import type { FieldStep, FieldSteps } from '../../../core/plan/plan.ts';
+import { bySort } from '../../../core/plan/by-sort.ts';
+import type { FieldStep, FieldSteps, ListStep } from '../../../core/plan/plan.ts';
 
 /** Characters of a value that are shown. */
 const MOST_SHOWN = 120;
@@ -25,12 +26,20 @@ export function withoutSecrets({ steps }: FieldSteps, value: unknown): unknown {
 function ofStep(step: FieldStep, value: unknown): unknown {
   if (value === undefined || value === null) return value;
   if (step.place.isSecret) return WITHHELD;
-  if (step.op === 'group') return withoutSecrets(step.inner, value);
-  if (step.op === 'shapes') {
-    const shape = step.shapes.get(String((value as { readonly [tag: string]: unknown })[step.tag]));
-    return shape ? withoutSecrets(shape, value) : value;
-  }
-  if (step.op !== 'list') return value;
-  if (Array.isArray(value)) return value.map((entry) => ofStep(step.item, entry));
-  return Object.fromEntries(Object.entries(value).map(([name, entry]) => [name, ofStep(step.item, entry)]));
+  return bySort<unknown>(step, {
+    scalar: () => value,
+    group: ({ inner }) => withoutSecrets(inner, value),
+    list: (list) => entriesOf(list, value),
+    table: (table) => entriesOf(table, value),
+    shapes: ({ shapes, tag }) => {
+      const shape = shapes.get(String((value as { readonly [tag: string]: unknown })[tag]));
+      return shape ? withoutSecrets(shape, value) : value;
+    },
+  });
+}
+
+/** What was sent may be of the other sort. */
+function entriesOf({ item }: ListStep, value: object): unknown {
+  if (Array.isArray(value)) return value.map((entry) => ofStep(item, entry));
+  return Object.fromEntries(Object.entries(value).map(([name, entry]) => [name, ofStep(item, entry)]));
 }

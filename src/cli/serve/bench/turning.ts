@@ -1,6 +1,7 @@
 import { addDays, type Day } from '../../../core/basics/days.ts';
 import type { Verdict } from '../../../core/basics/verdict.ts';
 import { planOf } from '../../../core/intake.ts';
+import { toldOf } from '../../../core/kinds/told.ts';
 import type { FieldStep } from '../../../core/plan/plan.ts';
 import { circumstancesAt } from '../../../core/run/clock.ts';
 import { segmentsOf, stepsAt } from '../../../forms/steps-at.ts';
@@ -21,8 +22,9 @@ export async function turningOf(intake: LoadedIntake, subject: Subject, made: Ma
   const plan = planOf(intake);
   const segments = segmentsOf(pointer);
   const [found] = stepsAt(plan.fields, segments);
-  const sort = found?.step.kind.name === 'day' ? 'day' : ['whole', 'decimal'].includes(found?.step.kind.name ?? '') ? 'number' : undefined;
-  if (!found || !sort) throw new Misuse(`${pointer || 'The whole submission'} is neither a number nor a day.`);
+  const sort = found && toldOf(found.step.kind)?.shownAs;
+  if (!found || (sort !== 'day' && sort !== 'number'))
+    throw new Misuse(`${pointer || 'The whole submission'} is neither a number nor a day.`);
   const current = valueAt(subject.submission, segments);
   const at = circumstancesAt(made.options.now, plan.zone ?? 'UTC', made.options.occasion ?? plan.occasions[0] ?? '');
   const bounds = found.step.checks.flatMap(({ definition, takes }) => definition.edges?.(takes, at).bounds ?? []);
@@ -86,7 +88,7 @@ async function sharpened(bands: readonly Band[], come: (value: number) => Promis
 
 /** The least that two numbers of a field differ by: that of its rule about places, else hundredths. */
 function gapOf({ kind, checks }: FieldStep): number {
-  if (kind.name === 'whole') return 1;
+  if (kind.storedAs === 'integer') return 1;
   const places = checks.map(({ takes }) => takes.places ?? takes.most).find((most) => typeof most === 'number' && most < 10);
   return checks.some(({ rule }) => rule === 'places') && typeof places === 'number' ? 10 ** -places : 0.01;
 }

@@ -1,4 +1,5 @@
 import type { Catalogue } from './catalogue.ts';
+import type { Words } from './words.ts';
 
 const BOUND = '{kind, select, day {{bound, date, long}} time {{bound, time, short}} other {{bound, date, long} {bound, time, short} UTC}}';
 const ENTRIES = (slot: string) => `{${slot}, plural, one {# Eintrag} other {# Einträge}}`;
@@ -8,9 +9,9 @@ const DIGITS = (slot: string) => `{${slot}, plural, one {# Ziffer} other {# Ziff
 const BYTES = (slot: string) => `{${slot}, plural, one {# Byte} other {# Byte}}`;
 
 /** German. */
-export const de: Catalogue = {
+export const de = {
   locale: 'de',
-  isOurs: true,
+  isOurs: true as const,
   messages: {
     needed: '{field}: Bitte ausfüllen.',
     blank: '{field}: Bitte nicht leer lassen.',
@@ -144,5 +145,113 @@ export const de: Catalogue = {
       entry {{fields}: Überschneidet sich mit Eintrag {entry}.}
       other {{fields}: Überschneidet sich mit etwas, das es schon gibt.}
     }`,
+    'on-weekdays/monday': 'Montag',
+    'on-weekdays/tuesday': 'Dienstag',
+    'on-weekdays/wednesday': 'Mittwoch',
+    'on-weekdays/thursday': 'Donnerstag',
+    'on-weekdays/friday': 'Freitag',
+    'on-weekdays/saturday': 'Samstag',
+    'on-weekdays/sunday': 'Sonntag',
+    'character-mix/upper': 'Großbuchstaben',
+    'character-mix/lower': 'Kleinbuchstaben',
+    'character-mix/digit': 'Ziffern',
+    'character-mix/other': 'andere Zeichen',
+    'problem/unreadable': 'Die Anfrage ist nicht lesbar.',
+    'problem/wrong-method': 'Das ist unter dieser Adresse nicht möglich.',
+    'problem/other-origin': 'Das wurde von einer anderen Website gesendet.',
+    'problem/unknown-caller': 'Bitte erst anmelden.',
+    'problem/not-allowed': 'Das ist Ihnen nicht erlaubt.',
+    'problem/nothing-there': 'Unter dieser Adresse gibt es nichts.',
+    'problem/rejected': 'Einiges davon kann so nicht angenommen werden.',
+    'problem/lost-race': 'Jemand anderes war schneller.',
+    'problem/undecided': 'Das konnte gerade nicht geprüft werden. Bitte gleich noch einmal senden.',
+    'problem/unfit-answer': 'Die Antwort konnte nicht gegeben werden.',
+    'page/signed-out': 'Bitte wieder anmelden und noch einmal senden.',
+    'page/too-large': 'Das ist zu groß zum Senden; vielleicht geht eine kleinere Datei.',
+    'page/too-often': 'Das war zu oft. Bitte einen Moment warten.',
+    'page/broken': 'Etwas ist schiefgegangen. Nichts ist verloren; bitte gleich noch einmal senden.',
+    'page/refused': 'Das wurde nicht angenommen.',
+    'file-content': '{field}: Der Inhalt muss der einer Datei vom Typ {types} sein.',
+  },
+} satisfies Catalogue;
+
+/** The words of descriptions. */
+export const deWords: Words = {
+  language: 'de',
+  fields: 'Felder',
+  field: 'Feld',
+  kind: 'Art',
+  presence: 'Angabe',
+  rules: 'Regeln',
+  rule: 'Regel',
+  given: 'Von der Anwendung vorgegeben',
+  betweenFields: 'Regeln zwischen Feldern',
+  stored: 'Regeln über Gespeichertes',
+  outside: 'Auskünfte von außen',
+  example: 'Beispiel',
+  accepted: 'Angenommen',
+  refused: 'Abgelehnt',
+  noExample: 'kein Beispiel gefunden',
+  collections: 'Was nachgeschlagen wird',
+  collection: 'Sammlung',
+  key: 'Schlüssel',
+  columns: 'Spalten',
+  needs: 'Bedingung',
+  uniqueOver: 'eindeutig',
+  graph: 'Was wovon liest',
+  needed: 'nötig',
+  optional: 'darf fehlen',
+  otherwise: 'sonst',
+  computed: 'sonst berechnet',
+  emptyList: 'sonst keine',
+  secret: 'geheim',
+  leftOut: 'wird nicht aufbewahrt',
+  nullAllowed: 'oder null',
+  options: 'eines von',
+  cleaned: 'bereinigt',
+  warning: 'nur eine Warnung',
+  trial: 'auf Probe, ohne Wirkung',
+  on: 'bei',
+  when: 'wenn',
+  not: 'nicht',
+  and: 'und',
+  or: 'oder',
+  is: 'ist',
+  isThere: 'ist angegeben',
+  from: 'ab',
+  until: 'bis',
+  strangersRefused: 'Felder, die hier nicht stehen, werden abgelehnt.',
+  zone: 'Zeitzone',
+  occasions: 'Anlässe',
+  storedIn: 'Gespeichert in',
+  withStored: 'gespeichert',
+  nothing: 'nichts',
+  several: 'je',
+  withheld: 'zurückgehalten',
+  noRow: 'keine Zeile',
+  oneRow: 'eine solche Zeile',
+  characters: (count) => `${count} Zeichen`,
+  relative({ relative, by }) {
+    if (relative === 'yearsBeforeToday') return `der Tag ${by} Jahre vor heute`;
+    if (relative === 'now') return by === 0 ? 'jetzt' : `${Math.abs(by)} Minuten ${by < 0 ? 'vor' : 'nach'} jetzt`;
+    return by === 0 ? 'heute' : `${Math.abs(by)} Tage ${by < 0 ? 'vor' : 'nach'} heute`;
+  },
+  kinds: {
+    text: 'Text',
+    whole: 'ganze Zahl',
+    decimal: 'Zahl',
+    exact: 'genaue Zahl',
+    flag: 'ja oder nein',
+    choice: 'Auswahl',
+    day: 'Tag',
+    moment: 'Datum und Uhrzeit',
+    'time-of-day': 'Uhrzeit',
+    group: 'Gruppe',
+    list: 'Liste',
+    table: 'Tabelle',
+    'one-of-shapes': 'eine von mehreren Formen',
+    upload: 'Datei',
+    'json-value': 'JSON',
+    'inline-upload': 'Datei in JSON',
   },
 };

@@ -1,4 +1,7 @@
 // Catalogues by language. An intake speaks those that it is given.
 export type { Catalogue } from './catalogue.ts';
-export { de } from './de.ts';
-export { pl } from './pl.ts';
+export * from './de.ts';
+export * from './en.ts';
+export type { Language } from './language.ts';
+export * from './pl.ts';
+export type { Words } from './words.ts';

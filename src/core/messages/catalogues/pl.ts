@@ -1,4 +1,5 @@
-import type { Catalogue } from './catalogue.ts';
+import type { Language } from './language.ts';
+import type { Words } from './words.ts';
 
 const BOUND = '{kind, select, day {{bound, date, long}} time {{bound, time, short}} other {{bound, date, long} {bound, time, short} UTC}}';
 // After "najwyżej" and "co najmniej" the counted noun stands in the accusative; one, few and many differ.
@@ -9,7 +10,7 @@ const DIGITS = (slot: string) => `{${slot}, plural, one {# cyfrę} few {# cyfry}
 const BYTES = (slot: string) => `{${slot}, plural, one {# bajt} few {# bajty} many {# bajtów} other {# bajta}}`;
 
 /** Polish. */
-export const pl: Catalogue = {
+export const pl: Language = {
   locale: 'pl',
   isOurs: true,
   messages: {
@@ -148,5 +149,113 @@ export const pl: Catalogue = {
       entry {{fields}: pokrywa się z pozycją {entry}.}
       other {{fields}: pokrywa się z czymś, co już jest.}
     }`,
+    'on-weekdays/monday': 'poniedziałek',
+    'on-weekdays/tuesday': 'wtorek',
+    'on-weekdays/wednesday': 'środę',
+    'on-weekdays/thursday': 'czwartek',
+    'on-weekdays/friday': 'piątek',
+    'on-weekdays/saturday': 'sobotę',
+    'on-weekdays/sunday': 'niedzielę',
+    'character-mix/upper': 'wielkie litery',
+    'character-mix/lower': 'małe litery',
+    'character-mix/digit': 'cyfry',
+    'character-mix/other': 'inne znaki',
+    'problem/unreadable': 'Nie można odczytać żądania.',
+    'problem/wrong-method': 'Pod tym adresem nie można tego zrobić.',
+    'problem/other-origin': 'To zostało wysłane z innej witryny.',
+    'problem/unknown-caller': 'Proszę się najpierw zalogować.',
+    'problem/not-allowed': 'Brak uprawnień do tej czynności.',
+    'problem/nothing-there': 'Pod tym adresem nic nie ma.',
+    'problem/rejected': 'Części danych nie można przyjąć w tej postaci.',
+    'problem/lost-race': 'Ktoś inny był szybszy.',
+    'problem/undecided': 'Nie udało się tego teraz sprawdzić. Proszę wysłać ponownie za chwilę.',
+    'problem/unfit-answer': 'Nie udało się udzielić odpowiedzi.',
+    'page/signed-out': 'Proszę zalogować się ponownie i wysłać jeszcze raz.',
+    'page/too-large': 'To jest za duże, aby je wysłać; może wystarczy mniejszy plik.',
+    'page/too-often': 'To było zbyt często. Proszę chwilę poczekać.',
+    'page/broken': 'Coś poszło nie tak. Nic nie zginęło; proszę wysłać ponownie za chwilę.',
+    'page/refused': 'To nie zostało przyjęte.',
+    'file-content': '{field}: zawartość musi odpowiadać plikowi typu {types}.',
+  },
+};
+
+/** The words of descriptions. */
+export const plWords: Words = {
+  language: 'pl',
+  fields: 'Pola',
+  field: 'Pole',
+  kind: 'Rodzaj',
+  presence: 'Obecność',
+  rules: 'Reguły',
+  rule: 'Reguła',
+  given: 'Podawane przez aplikację',
+  betweenFields: 'Reguły między polami',
+  stored: 'Reguły o danych zapisanych',
+  outside: 'Zapytania na zewnątrz',
+  example: 'Przykład',
+  accepted: 'Przyjęte',
+  refused: 'Odrzucone',
+  noExample: 'nie znaleziono przykładu',
+  collections: 'Co jest sprawdzane w danych',
+  collection: 'Zbiór',
+  key: 'Klucz',
+  columns: 'Kolumny',
+  needs: 'Ograniczenie',
+  uniqueOver: 'niepowtarzalne',
+  graph: 'Co z czego czyta',
+  needed: 'wymagane',
+  optional: 'można pominąć',
+  otherwise: 'w przeciwnym razie',
+  computed: 'w przeciwnym razie obliczane',
+  emptyList: 'w przeciwnym razie żadne',
+  secret: 'tajne',
+  leftOut: 'nie jest zachowywane',
+  nullAllowed: 'lub null',
+  options: 'jedno z',
+  cleaned: 'oczyszczane',
+  warning: 'tylko ostrzeżenie',
+  trial: 'na próbę, bez skutku',
+  on: 'przy',
+  when: 'gdy',
+  not: 'nie',
+  and: 'i',
+  or: 'lub',
+  is: 'to',
+  isThere: 'jest podane',
+  from: 'od',
+  until: 'do',
+  strangersRefused: 'Pola, których tu nie ma, są odrzucane.',
+  zone: 'Strefa czasowa',
+  occasions: 'Okazje',
+  storedIn: 'Zapisywane w',
+  withStored: 'zapisane',
+  nothing: 'nic',
+  several: 'każdy',
+  withheld: 'zatajone',
+  noRow: 'brak wiersza',
+  oneRow: 'taki wiersz',
+  characters: (count) => `liczba znaków: ${count}`,
+  relative({ relative, by }) {
+    if (relative === 'yearsBeforeToday') return `dzień ${by} lat przed dzisiejszym`;
+    if (relative === 'now') return by === 0 ? 'teraz' : `${Math.abs(by)} min ${by < 0 ? 'temu' : 'od teraz'}`;
+    return by === 0 ? 'dziś' : `${Math.abs(by)} dni ${by < 0 ? 'przed dzisiejszym dniem' : 'od dziś'}`;
+  },
+  kinds: {
+    text: 'tekst',
+    whole: 'liczba całkowita',
+    decimal: 'liczba',
+    exact: 'liczba dokładna',
+    flag: 'tak lub nie',
+    choice: 'wybór',
+    day: 'dzień',
+    moment: 'data i godzina',
+    'time-of-day': 'godzina',
+    group: 'grupa',
+    list: 'lista',
+    table: 'tabela',
+    'one-of-shapes': 'jedna z kilku postaci',
+    upload: 'plik',
+    'json-value': 'JSON',
+    'inline-upload': 'plik w JSON',
   },
 };

@@ -1,9 +1,8 @@
 import { type RawBuilder, sql } from 'kysely';
 import type { Scalar } from '../../../core/basics/verdict.ts';
+import type { StoredAs } from '../../../core/declared/kind.ts';
 import type { FixedValues, OverlapNeed, UniqueNeed } from '../../../core/stored/records.ts';
-
-/** An identifier of standard SQL. */
-export const quoted = (name: string): string => `"${name.replaceAll('"', '""')}"`;
+import { quoted } from '../tables/writing.ts';
 
 /** A row that is written down. */
 export function selected(values: readonly (readonly [column: string, value: Scalar])[]): RawBuilder<unknown> {
@@ -43,18 +42,23 @@ export function createReference(
   return `alter table ${qualified(table, quote)} add constraint ${name} foreign key ${list(columns)} references ${qualified(refersTo, quote)} ${list(referred)}`;
 }
 
-/** PostgreSQL has ranges of these kinds. */
-const RANGES: { readonly [kind: string]: string } = { day: 'daterange', moment: 'tstzrange', whole: 'int8range', exact: 'numrange' };
+/** PostgreSQL has ranges of these. */
+const RANGES: { readonly [S in StoredAs]?: string } = {
+  date: 'daterange',
+  timestamp: 'tstzrange',
+  integer: 'int8range',
+  numeric: 'numrange',
+};
 
-/** `alter table … add constraint … exclude using gist (…)`; `undefined` for a kind without ranges. */
+/** `alter table … add constraint … exclude using gist (…)`; `undefined` where there are no ranges. */
 export function createExclusion(
   table: string,
   { columns, ignoringCase, interval, touching, only }: OverlapNeed,
   nameOf: (column: string) => string,
-  kind: string,
+  storedAs: StoredAs,
   name: string,
 ): string | undefined {
-  const range = RANGES[kind];
+  const range = RANGES[storedAs];
   if (range === undefined) return undefined;
   const alike = columns.map((column) => {
     const ref = quoted(nameOf(column));

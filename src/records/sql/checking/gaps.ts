@@ -41,7 +41,7 @@ async function gapsOf(dialect: Dialect, named: Database, names: Names, need: Nee
     }));
   const known = (await dialect.learn?.(db, table)) ?? new Map();
   for (const column of need.columns.filter(isThere)) {
-    const declared = names.columnOf(named, collection, column, need.kinds?.[column] ?? '');
+    const declared = names.columnOf(named, collection, column, need.storedAs?.[column]);
     const { type = '', mayBeMissing = false } = facts.columns.get(declared.name) ?? {};
     const gap = { collection, columns: [column] };
     const unfit = dialect.unfit?.(declared, known) ?? inspector.misfit?.(declared, type);

@@ -29,10 +29,12 @@ async function enforces(checked: Checked, { alike, range, within }: Exclusion, {
 }
 
 function gapOf({ inspector, need, facts, full, nameOf }: Checked, overlap: OverlapNeed): StoreGap {
-  const { collection, kinds = {} } = need;
+  const { collection, storedAs = {} } = need;
   const columns = [...overlap.columns, ...overlap.interval];
   const name = [full.slice(full.indexOf('.') + 1), ...overlap.columns.map(nameOf), 'no_overlap'].join('_');
-  const statement = facts.isView ? undefined : inspector.createExclusion?.(full, overlap, nameOf, kinds[overlap.interval[0]] ?? '', name);
+  const statement = facts.isView
+    ? undefined
+    : inspector.createExclusion?.(full, overlap, nameOf, storedAs[overlap.interval[0]] ?? 'any', name);
   const message = `A rule wants rows of "${collection}" that are alike in ${told(overlap.columns)} not to overlap, and nothing in the table "${full}" enforces it: two submissions at once could both be stored.`;
   const gap = { lacks: 'overlap', collection, columns } as const;
   if (statement !== undefined) return { ...gap, message, statement };

@@ -1,4 +1,5 @@
 import type { Kysely, RawBuilder } from 'kysely';
+import type { StoredAs } from '../../../core/declared/kind.ts';
 
 /** The application's own database, whatever its rows are. */
 // biome-ignore lint/suspicious/noExplicitAny: Kysely is invariant in its tables, and any database will do
@@ -7,8 +8,8 @@ export type Database = Kysely<any>;
 /** A column of a question, in the database's own name. */
 export interface SqlColumn {
   readonly name: string;
-  /** Its kind, such as `text` or `day`. */
-  readonly kind: string;
+  /** What the application takes it to keep. */
+  readonly storedAs: StoredAs;
   /** It with its table's alias, quoted. */
   readonly ref: RawBuilder<unknown>;
 }

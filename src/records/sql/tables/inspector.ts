@@ -1,5 +1,6 @@
 import type { RawBuilder } from 'kysely';
 import type { Scalar } from '../../../core/basics/verdict.ts';
+import type { StoredAs } from '../../../core/declared/kind.ts';
 import type { OverlapNeed, UniqueNeed } from '../../../core/stored/records.ts';
 import type { Database, SqlColumn, SqlTable } from './database.ts';
 
@@ -69,7 +70,7 @@ export interface Inspector {
     table: string,
     need: OverlapNeed,
     columnName: (column: string) => string,
-    kind: string,
+    storedAs: StoredAs,
     name: string,
   ) => string | undefined;
   /** Has a column hold something in every row. */

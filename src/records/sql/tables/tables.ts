@@ -1,5 +1,6 @@
 import { type AliasNode, createQueryId, type IdentifierNode, type RawNode, sql, type TableNode } from 'kysely';
 import { fault, nearest } from '../../../core/basics/fault.ts';
+import type { StoredAs } from '../../../core/declared/kind.ts';
 import type { Database, SqlColumn, SqlTable } from './database.ts';
 
 /** Where a collection is kept, when its table or columns have other names. */
@@ -48,9 +49,9 @@ export class Names {
   }
 
   /** A column of a collection's table, qualified with the alias `t`. */
-  columnOf(db: Database, collection: string, column: string, kind: string): SqlColumn {
+  columnOf(db: Database, collection: string, column: string, storedAs: StoredAs = 'any'): SqlColumn {
     const name = this.columnName(db, collection, column);
-    return { name, kind, ref: sql`t.${sql.id(name)}` };
+    return { name, storedAs, ref: sql`t.${sql.id(name)}` };
   }
 
   /** The collections kept in a table: those that say so, those that were asked of it, and the one of its name. */

@@ -1,0 +1,104 @@
+import { type RawBuilder, sql } from 'kysely';
+import { createUniqueIndex, selected } from '../checking/creating.ts';
+import type { Database, SqlTable } from '../tables/database.ts';
+import type { ColumnFacts } from '../tables/dialect.ts';
+import type { Inspector, Reference, TableFacts, UniqueKey } from '../tables/inspector.ts';
+import { namesIn } from '../tables/names-in.ts';
+import { backquoted } from './writing.ts';
+
+export const mysqlInspector: Inspector = {
+  quote: backquoted,
+  describe,
+  uniqueKeysOf,
+  rowOf: (_table, values) => selected(values),
+  createUnique: (table, need, nameOf, name) =>
+    createUniqueIndex(table, need, nameOf, name, backquoted, { hasPartial: false, quote: backquoted }),
+  namesOnly: true,
+  referencesOf,
+  addsReferences: true,
+};
+
+function schemaOf({ schema }: SqlTable): RawBuilder<unknown> {
+  return schema === undefined ? sql`database()` : sql`${schema}`;
+}
+
+export function foldsCase(collation: string | undefined): boolean {
+  return collation?.endsWith('_ci') ?? false;
+}
+
+/** Types and collations, which keys are given to be compared as the column is. */
+export async function learn(db: Database, table: SqlTable): Promise<ColumnFacts> {
+  const { rows } = await sql<{ name: string; collation: string | null; length: number | string | null; type: string }>`
+    select column_name as name, collation_name as collation, character_maximum_length as length, lower(data_type) as ${sql.ref('type')}
+    from information_schema.columns where table_schema = ${schemaOf(table)} and table_name = ${table.name}`.execute(db);
+  return new Map(
+    rows
+      .filter(({ collation }) => collation === null || /^\w+$/.test(collation))
+      .map(({ name, collation, length, type }) => [
+        name,
+        { type, ...(collation !== null && { collation }), ...(length !== null && { length: Number(length) }) },
+      ]),
+  );
+}
+
+async function describe(db: Database, table: SqlTable): Promise<TableFacts | undefined> {
+  const { rows } = await sql<{ name: string; type: string; missing: string; kind: string }>`
+    select c.column_name as name, lower(c.data_type) as ${sql.ref('type')}, c.is_nullable as missing, t.table_type as kind
+    from information_schema.columns c join information_schema.tables t on t.table_schema = c.table_schema and t.table_name = c.table_name
+    where c.table_schema = ${schemaOf(table)} and c.table_name = ${table.name}`.execute(db);
+  if (rows.length === 0) return undefined;
+  return {
+    columns: new Map(rows.map(({ name, type, missing }) => [name, { type, mayBeMissing: missing === 'YES' }])),
+    isView: rows.some(({ kind }) => kind.includes('VIEW')),
+    partedBy: await partedBy(db, table),
+  };
+}
+
+/** Columns named by the expressions that part the table. */
+async function partedBy(db: Database, table: SqlTable): Promise<string[]> {
+  const { rows } = await sql<{ expression: string | null }>`
+    select distinct concat_ws(',', partition_expression, subpartition_expression) as expression from information_schema.partitions
+    where table_schema = ${schemaOf(table)} and table_name = ${table.name} and partition_name is not null`.execute(db);
+  return rows.flatMap(({ expression }) => namesIn(expression ?? ''));
+}
+
+async function referencesOf(db: Database, table: SqlTable): Promise<Reference[]> {
+  const { rows } = await sql<{ key: string; column: string; table: string; referred: string }>`
+    select constraint_name as ${sql.ref('key')}, column_name as ${sql.ref('column')}, referenced_table_name as ${sql.ref('table')},
+      referenced_column_name as referred from information_schema.key_column_usage
+    where referenced_table_name is not null and table_schema = ${schemaOf(table)} and table_name = ${table.name}
+    order by constraint_name, ordinal_position`.execute(db);
+  const references = new Map<string, Reference>();
+  for (const { key, column, table: other, referred } of rows) {
+    const known = references.get(key);
+    references.set(key, {
+      table: other,
+      columns: [...(known?.columns ?? []), column],
+      referred: [...(known?.referred ?? []), referred],
+    });
+  }
+  return [...references.values()];
+}
+
+async function uniqueKeysOf(db: Database, table: SqlTable): Promise<UniqueKey[]> {
+  const { rows } = await sql<{ index: string; column: string | null; made: string | null }>`
+    select s.index_name as ${sql.ref('index')}, s.column_name as ${sql.ref('column')}, c.generation_expression as made
+    from information_schema.statistics s left join information_schema.columns c
+      on c.table_schema = s.table_schema and c.table_name = s.table_name and c.column_name = s.column_name
+    where s.non_unique = 0 and s.table_schema = ${schemaOf(table)} and s.table_name = ${table.name}
+    order by s.index_name, s.seq_in_index`.execute(db);
+  const known = await learn(db, table);
+  const keys = new Map<string, UniqueKey>();
+  for (const { index, column, made } of rows) {
+    const name = column ?? '';
+    const key = keys.get(index) ?? { name: index, columns: [] };
+    keys.set(index, {
+      ...key,
+      columns: [
+        ...key.columns,
+        { name, ignoresCase: foldsCase(known.get(name)?.collation), ...(made && { within: `(${made}) is not null` }) },
+      ],
+    });
+  }
+  return [...keys.values()];
+}

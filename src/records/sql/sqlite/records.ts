@@ -1,0 +1,86 @@
+import { sql } from 'kysely';
+import type { StoredAs } from '../../../core/declared/kind.ts';
+import { type SqlRecords, sqlRecords } from '../store/records.ts';
+import type { Database, SqlTable } from '../tables/database.ts';
+import type { ColumnFacts, Dialect, Violated, Violation } from '../tables/dialect.ts';
+import type { SqlOptions } from '../tables/tables.ts';
+import { sqliteInspector } from './inspector.ts';
+
+/**
+ * Records in SQLite through Kysely: `new Kysely({ dialect: new SqliteDialect(…) })`, or a transaction of it.
+ *
+ * Keys are joined with their ordinal by the database itself, so its own collation decides what is equal.
+ * `ignoringCase` is SQLite's NOCASE, which folds the letters of ASCII only.
+ *
+ * @param options names of tables and columns that differ from those of the collections
+ */
+export const sqliteRecords = (db: Database, options: SqlOptions = {}): SqlRecords => sqlRecords(sqlite, db, options);
+
+const NUMBERS: ReadonlySet<StoredAs> = new Set(['numeric', 'real', 'integer']);
+const TIMES: ReadonlySet<StoredAs> = new Set(['timestamp', 'date', 'time']);
+
+const sqlite: Dialect = {
+  learn,
+  // Keys of one value are a plain list, which is read twice as fast.
+  values: (terms, keys) => [JSON.stringify(terms.length === 1 ? keys.map(([value]) => value) : keys)],
+  // SQLite compares a number with a text by their types alone, and finds something to compare in anything.
+  unfit({ storedAs, name }, known) {
+    const type = known.get(name)?.type ?? '';
+    const isText = /CHAR|CLOB|TEXT/i.test(type);
+    if (NUMBERS.has(storedAs) && isText)
+      return `"${name}" holds text, which is not compared as a number; give the column the type NUMERIC.`;
+    if (TIMES.has(storedAs) && /INT|REAL|FLOA|DOUB/i.test(type))
+      return `"${name}" holds numbers, and nobody can tell which ${storedAs} they mean; keep it as text of ISO 8601, in UTC.`;
+    return undefined;
+  },
+  keys: ([all]) => sql`json_each(${all}) as k`,
+  ordinal: sql`k.key`,
+  listed: (ordinal) => sql`group_concat(${ordinal})`,
+  asked: ({ index, isOnly }) => (isOnly ? sql`k.value` : sql`json_extract(k.value, ${sql.lit(`$[${index}]`)})`),
+  // SQLite has no exact decimals; it writes what it holds with all digits that mean something.
+  sum: ({ ref, storedAs }) => (storedAs === 'numeric' ? sql`json_group_array(cast(${ref} as text))` : sql`sum(${ref})`),
+  ignoringCase: ({ ref }, asked) => sql`${ref} = ${asked} collate nocase`,
+  otherThan: ({ ref }, asked) => sql`${ref} is not ${asked}`,
+  shown: ({ ref }) => ref,
+  // SQLITE_BUSY and SQLITE_LOCKED, with their extended codes.
+  mayTryAgain: ({ code, rawCode, errno }) =>
+    [code, rawCode, errno].some((each) =>
+      typeof each === 'string' ? /^SQLITE_(BUSY|LOCKED)/.test(each) : [5, 6].includes(Number(each) & 0xff),
+    ),
+  violation,
+  inspector: sqliteInspector,
+  isAlwaysSerial: true,
+};
+
+/** Extended result codes (sqlite.org/rescode.html): UNIQUE, PRIMARY KEY, foreign key. */
+const CODES = new Map<unknown, Violation['sort']>([
+  [2067, 'unique'],
+  ['SQLITE_CONSTRAINT_UNIQUE', 'unique'],
+  [1555, 'unique'],
+  ['SQLITE_CONSTRAINT_PRIMARYKEY', 'unique'],
+  [787, 'known'],
+  ['SQLITE_CONSTRAINT_FOREIGNKEY', 'known'],
+  [275, 'other'],
+  ['SQLITE_CONSTRAINT_CHECK', 'other'],
+]);
+
+const FAILED = 'constraint failed: ';
+
+function violation(error: Violated): Violation | undefined {
+  const sort = CODES.get(error.code) ?? CODES.get(error.rawCode) ?? CODES.get(error.errno);
+  if (sort === undefined) return undefined;
+  const told = String(error.message ?? '');
+  // "UNIQUE constraint failed: owners.email, owners.marina", or an index over expressions by its name.
+  const at = told.toLowerCase().indexOf(FAILED);
+  if (at < 0) return { sort };
+  const list = told.slice(at + FAILED.length);
+  if (list.startsWith("index '") && list.endsWith("'")) return { sort, constraint: list.slice("index '".length, -1) };
+  if (sort === 'other') return { sort, constraint: list };
+  const columns = list.split(', ').map((column) => column.slice(column.indexOf('.') + 1));
+  return { sort, told: list, table: list.slice(0, list.indexOf('.')), columns };
+}
+
+async function learn(db: Database, { name }: SqlTable): Promise<ColumnFacts> {
+  const { rows } = await sql<{ name: string; type: string }>`select name as name, type as type from pragma_table_info(${name})`.execute(db);
+  return new Map(rows.map(({ name, type }) => [name, { type }]));
+}

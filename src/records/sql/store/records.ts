@@ -1,0 +1,92 @@
+import type { Answer, Conflict, Question, Records, Scope } from '../../../core/stored/records.ts';
+import { gapsIn } from '../checking/gaps.ts';
+import type { Database } from '../tables/database.ts';
+import type { Dialect } from '../tables/dialect.ts';
+import { Names, type SqlOptions } from '../tables/tables.ts';
+import { ask } from './asking.ts';
+import { errorsIn } from './errors.ts';
+import { inSavepoint } from './savepoint.ts';
+import { mayTryAgain, type SerialOptions, serially, type Undecided } from './serially.ts';
+import { Shared } from './shared.ts';
+import { type RefusedRow, storeRows } from './store-rows.ts';
+
+/** Records in a database. */
+export interface SqlRecords extends Records {
+  /** The same records, of collections with a `scope` only the rows with these values. */
+  within(scope: Scope): SqlRecords;
+  /** The same records as a transaction of the application sees them; what was learnt of the tables is shared. */
+  in(transaction: Database): SqlRecords;
+  /**
+   * Judges and stores in one transaction, so that every rule about records holds however many do so at once: "at most three open
+   * bookings", too. It is serialisable, and tried again when the database refuses it for what others have stored; beyond
+   * `attempts` the verdict is `undecided` (`contended`).
+   *
+   * @param run calls `judgeAndStore`, `amendAndStore` or the like with the records it is given, and stores through the transaction.
+   *   It may be called several times, and must do nothing else
+   */
+  serially<T>(run: (records: SqlRecords, transaction: Database) => Promise<T>, options?: SerialOptions): Promise<T | Undecided>;
+  /**
+   * Stores many rows in one transaction (or in that of `in`), with as few calls of `store` as can be, and tells which of them a
+   * constraint has refused; the others are stored. Any other error is thrown, and then nothing is.
+   *
+   * @param store is given some of the rows, in their order; what it has stored is undone before it is given fewer
+   */
+  storeRows<T>(
+    rows: readonly T[],
+    store: (rows: readonly T[], transaction: Database) => Promise<unknown>,
+  ): Promise<readonly RefusedRow<T>[]>;
+  /** Whether an error says that others were in the way, so that the same may succeed when it is tried again. */
+  mayTryAgain(error: unknown): boolean;
+  conflictOf(error: unknown): Conflict | undefined;
+  gaps: NonNullable<Records['gaps']>;
+}
+
+export function sqlRecords(dialect: Dialect, db: Database, options: SqlOptions): SqlRecords {
+  return recordsOf(dialect, db, new Shared(dialect, new Names(options)));
+}
+
+function recordsOf(dialect: Dialect, db: Database, shared: Shared, scope?: Scope): SqlRecords {
+  const { names } = shared;
+  return {
+    ...(scope && { scope }),
+    within: (inner) => recordsOf(dialect, db, shared, { ...scope, ...inner }),
+    async ask(questions, signal) {
+      const answerTo = (question: Question) => ask(dialect, db, shared, question, signal);
+      // Where there is a table too few, the questions to others have their answers.
+      if (!db.isTransaction) return Promise.all(questions.map((question) => answerTo(question).catch(asError)));
+      // A transaction has one connection: what one question tries in a savepoint must not meet another.
+      const answers: Answer[] = [];
+      for (const question of questions) answers.push(await answerTo(question));
+      return answers;
+    },
+    orUndone: async (store) => (db.isTransaction ? inSavepoint(db, async () => store()) : store()),
+    in: (transaction) => recordsOf(dialect, transaction, shared, scope),
+    serially: (run, options = {}) =>
+      serially(dialect, db, (transaction) => run(recordsOf(dialect, transaction, shared, scope), transaction), options),
+    storeRows: (rows, store) => storeRows(db, rows, store, (error) => conflictOf(dialect, db, shared, error) !== undefined),
+    mayTryAgain: (error) => mayTryAgain(dialect, error),
+    conflictOf: (error) => conflictOf(dialect, db, shared, error),
+    gaps: (needs) => gapsIn(dialect, db, names, needs),
+  };
+}
+
+function asError(cause: unknown): Error {
+  return cause instanceof Error ? cause : new Error(String(cause));
+}
+
+function conflictOf(dialect: Dialect, db: Database, shared: Shared, error: unknown): Conflict | undefined {
+  const { names } = shared;
+  for (const each of errorsIn(error)) {
+    const violation = dialect.violation(each);
+    if (!violation) continue;
+    const { table, columns, refersTo, ...others } = violation;
+    const collections = table === undefined ? undefined : names.collectionsIn(db, shared.wholeOf(table));
+    return {
+      ...others,
+      ...(collections && { collections }),
+      ...(columns && { columns: columns.map((name) => names.columnIn(db, collections, name)) }),
+      ...(refersTo !== undefined && { refersTo: names.collectionsIn(db, shared.wholeOf(refersTo)) }),
+    };
+  }
+  return undefined;
+}
