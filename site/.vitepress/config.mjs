@@ -28,7 +28,9 @@ export default defineConfig({
     attrs: { disable: true },
     config(md) {
       md.set({ html: false });
-      md.renderer.rules.text = (tokens, at) => md.utils.escapeHtml(tokens[at].content).replaceAll('{{', '&#123;&#123;');
+      const asText = (tokens, at) => md.utils.escapeHtml(tokens[at].content).replaceAll('{{', '&#123;&#123;');
+      md.renderer.rules.text = asText;
+      md.renderer.rules.code_inline = (tokens, at) => `<code>${asText(tokens, at)}</code>`;
     },
   },
   themeConfig: {
