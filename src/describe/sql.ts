@@ -63,7 +63,7 @@ class Table {
       const name = `${prefix}${step.key}`;
       const isAlways = isThere && (step.needed || step.filledBy !== undefined) && !step.nullAllowed;
       if (step.sort.isOpen) for (const inside of step.inside) this.#fields(inside, `${name}_`, isAlways);
-      else if (!step.sort.isMade && !step.kind.isObject) this.#column(step, name, isAlways);
+      else if (step.kind.storedAs) this.#column(step, step.kind.storedAs, name, isAlways);
       else this.#leaveAll(step, step.sort.isMade ? 'its entries belong into a table of their own' : 'a file is kept elsewhere');
     }
   }
@@ -76,12 +76,13 @@ class Table {
     });
   }
 
-  #column(step: ScalarStep, name: string, isAlways: boolean): void {
+  #column(step: ScalarStep, storedAs: StoredAs, name: string, isAlways: boolean): void {
     this.#columns.set(name, step);
     const column = this.#quote(name);
     const limits = step.place.isSecret ? {} : this.#limits(step);
-    const precise = step.checks.find(({ rule }) => rule === 'precision')?.takes as { readonly whole: number; readonly places: number };
-    const { storedAs = 'text' } = step.kind;
+    const precise = step.checks.find(({ rule }) => rule === 'precision')?.takes as
+      | { readonly whole: number; readonly places: number }
+      | undefined;
     const type =
       precise && storedAs === 'numeric'
         ? this.#sql.precise(precise.whole, precise.places)

@@ -35,7 +35,7 @@ function question(of: { readonly name: string }, terms: readonly Is[], keys: rea
     columns: more.want === 'rows' ? Object.keys(columns) : [],
     want: 'exists',
     keys,
-    storedAs: Object.fromEntries(Object.entries(columns).map(([column, { spec }]) => [column, spec.storedAs ?? 'text'])),
+    storedAs: Object.fromEntries(Object.entries(columns).map(([column, { spec }]) => [column, spec.storedAs ?? 'any'])),
     ...more,
   };
 }

@@ -204,6 +204,13 @@ describeStores((open, name) => {
       expect(module).toContain("mark: text('Mark', length({ max: 7 })),");
       expect(module).toMatch(/rules: \[\s*unique\(vessels, \{ mark: 'mark' \}.*known\(owners, \{ id: 'owner_id' \}\),?\s*\]/s);
       expect(compiled(called)).toBe('');
+      const odd = { SQLite: 'blob', PostgreSQL: 'integer[]', MariaDB: "set('text')" }[name];
+      const unread = { SQLite: 'geometry', PostgreSQL: 'int4range', MariaDB: 'bit(3)' }[name];
+      await sql.raw(`create table charts (id ${id}, title varchar(9) not null, odd ${odd}, unread ${unread})`).execute(db);
+      const charts = make(`chart-${name}`, '--from', name === 'SQLite' ? `sqlite://${address}` : address, '--table', 'charts');
+      expect([charts.status, charts.stderr]).toEqual([0, '']);
+      for (const [column, type] of Object.entries({ odd, unread }))
+        expect(charts.stdout + written(`chart-${name}`)).toContain(`"${column}" is left out: nothing is known of ${type}`);
       const missing = make('other', '--from', name === 'SQLite' ? `sqlite://${address}` : address, '--table', 'vesels');
       expect(missing.stderr).toBe('There is no table vesels; did you mean "vessels"?\n');
     } finally {

@@ -204,6 +204,11 @@ test('a machine with other rules, another file, or an unfit one is refused in a 
   writeFileSync(path, `${rowsOf(200, 17).join('\n')}\n`);
   const begin = jestril(startArgs(path, to, '--shared', 'none.db'));
   expect(begin).toMatchObject({ status: 3, stderr: expect.stringContaining('There is no file none.db.') });
+  const odd = jestril(startArgs(path, to, '--resume', '--shared', path));
+  expect(odd).toMatchObject({
+    status: 3,
+    stderr: expect.stringContaining('is the address of no database; give one such as postgres://…, mysql://…, file.db.'),
+  });
   writeFileSync(module, `${readFileSync(module, 'utf8')}\n// changed\n`);
   expect(jestril(startArgs(path, to, '--resume'))).toMatchObject({
     status: 3,

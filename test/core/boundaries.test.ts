@@ -40,6 +40,13 @@ test('nobody asks a database for its name', () => {
   expect(files.filter((file) => /'(postgres|mysql|sqlite)'/.test(readFileSync(join(src, file), 'utf8')))).toEqual([]);
 });
 
+test('every language that intakes are written in is offered', () => {
+  const folder = 'cli/export/languages/';
+  const written = files.filter((file) => file.startsWith(folder) && file !== `${folder}language.ts`);
+  const offered = importsOf('cli/export/languages.ts').filter((file) => file.includes('/languages/') && !file.endsWith('/language.ts'));
+  expect(offered.map((file) => file.split('/').at(-1)).sort()).toEqual(written.map((file) => file.split('/').at(-1)).sort());
+});
+
 /** Where steps and conditions are given to what is made for their sort; a trace tells the name. */
 const BY_SORT = [
   'core/changes/steps.ts',

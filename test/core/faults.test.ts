@@ -76,6 +76,11 @@ const table: [what: string, define: () => unknown, sentence: string][] = [
   ],
   ['choice', () => choice('C', ['a', 'a']), 'A choice names an option twice: a, a.'],
   ['label', () => text(any(undefined)), 'A text field needs a label as its first argument.'],
+  [
+    'collection',
+    () => collection('c', { id: whole, tags: list }, { key: 'id' }),
+    'Collection "c": column "tags" is list, which no column keeps.',
+  ],
   ['collection', () => collection('c', { id: whole }, { key: any('ids') }), 'Collection "c" has no column "ids"; did you mean "id"?'],
   ['unique', () => unique(berths, {}), 'unique: name a column of berths and the field to compare it with.'],
   ['unique', () => unique(berths, { cod: 'name' } as never), 'Collection "berths" has no column "cod"; did you mean "code"?'],

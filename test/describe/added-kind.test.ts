@@ -21,15 +21,16 @@ import { DIALECTS } from '../../src/records/sql/writings.ts';
 // A kind that is added as CONTRIBUTING says: in one file, and one line. All that takes kinds takes it, by what it says of itself.
 
 declare module '../../src/core/declared/kind.ts' {
-  interface KindAbilities {
-    colour: 'comparable' | 'listable' | 'ordered';
+  interface KindSpecs {
+    colour: typeof spec;
   }
 }
 
 const read = (raw: unknown) => (typeof raw === 'string' && /^#[0-9a-f]{6}$/i.test(raw) ? raw : UNREADABLE);
 const lightness = (colour: string) => (colour.slice(1).match(/../g) ?? []).reduce((sum, part) => sum + Number.parseInt(part, 16), 0);
-const spec: KindSpec<string> = {
+const spec = {
   name: 'colour',
+  storedAs: 'text',
   is: ['colour'],
   comparable: true,
   isSame: (a, b) => a.toLowerCase() === b.toLowerCase(),
@@ -43,7 +44,7 @@ const spec: KindSpec<string> = {
   json: read,
   form: (raw) => read(raw.trim()),
   stored: read,
-};
+} satisfies KindSpec<string>;
 interface ColourKind extends Kind<'colour', string> {
   (label: string, ...steps: Step<'colour'>[]): Field<'colour', string>;
 }

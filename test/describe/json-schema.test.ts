@@ -35,6 +35,7 @@ import {
   pattern,
   phone,
   places,
+  present,
   satisfiesAny,
   satisfiesNone,
   shape,
@@ -228,6 +229,30 @@ test('every kind and rule: what the schema accepts and the intake rejects is lis
   }
 });
 const withoutLeftOut = ({ ok: _ok, ...rest }: typeof GOOD) => rest;
+
+test.each([undefined, 2, 12_000])('lists and tables of as many entries as there may be, and of one more (%s)', (most) => {
+  const size = most === undefined ? [] : [length({ max: most })];
+  const sized = { list: list('L', flag('F'), ...size).orEmpty(), table: table('T', flag('F')).orEmpty() };
+  const made = intake('sized', { ...sized, note: text('Note').orAbsent() }, { rules: [needed('note', { when: present('table') })] });
+  const told = jsonSchemaOf(made);
+  const entries = (count: number) => Array.from({ length: count }, () => true);
+  for (const count of [0, 1, most ?? 10_000, (most ?? 10_000) + 1]) {
+    const tableOf = (all: readonly boolean[]) => Object.fromEntries(all.map((each, at) => [`n${at}`, each]));
+    const ofTable = Math.min(count, 10_001);
+    for (const submission of [
+      { list: entries(count) },
+      { table: tableOf(entries(ofTable)), note: 'x' },
+      { table: tableOf(entries(ofTable)) },
+    ]) {
+      const isAccepted = made.judgeLocally(submission).outcome === 'accepted';
+      expect([count, Object.keys(submission), accepts(told.schema as never, submission)]).toEqual([
+        count,
+        Object.keys(submission),
+        isAccepted,
+      ]);
+    }
+  }
+});
 
 test('random intakes: the same', () => {
   const random = new Random(5);

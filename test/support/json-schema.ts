@@ -67,6 +67,8 @@ const KEYWORDS: { readonly [keyword: string]: Evaluate } = {
     !isObject(value) || Object.entries(asked).every(([name, inner]) => !own(value, name) || accepts(inner, value[name], root)),
   additionalProperties: (value, asked: Schema, { properties = {} }, root) =>
     !isObject(value) || Object.keys(value).every((name) => Object.hasOwn(properties as object, name) || accepts(asked, value[name], root)),
+  minProperties: (value, asked: number) => !isObject(value) || Object.keys(value).length >= asked,
+  maxProperties: (value, asked: number) => !isObject(value) || Object.keys(value).length <= asked,
   dependentRequired: (value, asked: { readonly [name: string]: string[] }) =>
     !isObject(value) || Object.entries(asked).every(([name, others]) => !own(value, name) || others.every((other) => own(value, other))),
   allOf: (value, asked: Schema[], _schema, root) => asked.every((each) => accepts(each, value, root)),

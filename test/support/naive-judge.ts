@@ -536,12 +536,7 @@ function storedNode(field: FieldDescription, raw: unknown, isComplete: boolean):
 }
 
 function filledWith(fields: Described, node: Node): Nodes {
-  return Object.fromEntries(
-    Object.entries(fields).map(([name, field]) => [
-      name,
-      field.leftOut ? ABSENT : 'fields' in field && node.is === 'unknown' ? node : node,
-    ]),
-  );
+  return Object.fromEntries(Object.entries(fields).map(([name, field]) => [name, field.leftOut ? ABSENT : node]));
 }
 
 function insideOf(was: Node | undefined, node: Node): Nodes | undefined {

@@ -12,7 +12,7 @@ const SORTS: readonly DatabaseSort[] = [postgres, mysql, sqlite];
 /** The addresses of databases, as help shows them. */
 export const ADDRESSES = SORTS.map(({ shown }) => shown).join(', ');
 /** Of those that several machines can share. */
-export const SHARED_ADDRESSES = SORTS.filter((sort) => sort !== sqlite)
+export const SHARED_ADDRESSES = SORTS.filter(({ isFile }) => !isFile)
   .map(({ shown }) => shown)
   .join(', ');
 
@@ -21,10 +21,15 @@ export function isDatabase(text: string): boolean {
   return SORTS.some((sort) => sort.isAddress(text));
 }
 
-/** Opens the database of an address: `postgres://…`, `mysql://…`, or an SQLite file that is there. */
+/**
+ * Opens the database of an address: `postgres://…`, `mysql://…`, or an SQLite file that is there.
+ *
+ * @throws Misuse where the address is that of no database, or nobody answers there
+ */
 export async function databaseAt(address: string): Promise<OpenedDatabase> {
-  const sort = SORTS.find((each) => each.isAddress(address)) ?? sqlite;
-  if (sort === sqlite && !existsSync(fileOf(address))) throw new Misuse(`There is no file ${address}.`);
+  const sort = SORTS.find((each) => each.isAddress(address));
+  if (!sort) throw new Misuse(`${withoutPassword(address)} is the address of no database; give one such as ${ADDRESSES}.`);
+  if (sort.isFile && !existsSync(fileOf(address))) throw new Misuse(`There is no file ${address}.`);
   return opened(sort, address);
 }
 

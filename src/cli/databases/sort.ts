@@ -10,6 +10,8 @@ type Sql = typeof sql;
 export interface DatabaseSort {
   /** An address, as help shows it. */
   readonly shown: string;
+  /** It is a file, which is there, and which one machine has. */
+  readonly isFile?: true;
   /** Whether a text is the address of such a database. */
   isAddress(text: string): boolean;
   /** Opens it with the driver that the application has installed; nothing has been asked yet. */

@@ -6,6 +6,7 @@ import { type DatabaseSort, insertNew } from './sort.ts';
 
 export const sqlite: DatabaseSort = {
   shown: 'file.db',
+  isFile: true,
   isAddress: (text) => text.startsWith('sqlite://') || /\.(db|sqlite3?)$/i.test(text),
 
   /** Opens a file, or makes it. */

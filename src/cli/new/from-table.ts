@@ -71,7 +71,7 @@ function specFor({ made: kind }: ToldKind, options: readonly string[]) {
 
 function fieldOf(
   { name, type, isNeeded, isFilled, options }: ColumnFacts,
-  { made, spec: { storedAs = 'text' } }: ToldKind,
+  { made, spec: { storedAs } }: ToldKind,
   profile: Profile,
   count: number,
 ): FieldDraft {

@@ -36,21 +36,22 @@ export async function tableIn({ sort, db }: OpenedDatabase, named: string): Prom
   return { table, columns, unique: await inspector.uniqueKeysOf(db, table), references: await inspector.referencesOf(db, table) };
 }
 
-/** What columns keep, by the types that databases name; of several values at once there is no kind. */
+/** What columns keep, by the types that databases name. Of several values at once, and of what is not known here, there is no kind. */
 const STORED: readonly (readonly [type: RegExp, storedAs?: StoredAs])[] = [
+  [/\[\]$|range$|^set\b/],
   [/^(bool|boolean|tinyint\(1\))/, 'boolean'],
-  [/^(big|small|medium|tiny)?int(eger)?\b|^int\d|serial/, 'integer'],
+  [/^(big|small|medium|tiny)?int(eger)?\b|^int\d|serial|^year/, 'integer'],
   [/^(numeric|decimal|dec\b|money)/, 'numeric'],
   [/^(real|double|float)/, 'real'],
   [/^(timestamp|datetime)/, 'timestamp'],
   [/^date/, 'date'],
   [/^time/, 'time'],
   [/^json/, 'json'],
-  [/^(bytea|.*blob|.*binary|xml|geometry|point)/],
-  [/^/, 'text'],
+  // SQLite has columns without a type.
+  [/char|text|clob|string|^(enum|uuid|name|inet6?|cidr|macaddr8?)\b|^$/, 'text'],
 ];
 
-/** The kind of a column by its type; none of what no kind is read from. */
+/** The kind of a column by its type, where there is one. */
 export function kindOfType(type: string): ToldKind | undefined {
   const storedAs = STORED.find(([pattern]) => pattern.test(type))?.[1];
   return storedAs && readFrom(storedAs);

@@ -149,7 +149,7 @@ async function askAll(drafts: readonly QuestionDraft[], records: Records, limit:
 }
 
 function storedAsOf({ columns }: CollectionSpec, named: readonly string[]): Question['storedAs'] {
-  return Object.fromEntries(named.map((column) => [column, columns[column]?.spec.storedAs ?? 'text']));
+  return Object.fromEntries(named.map((column) => [column, columns[column]?.spec.storedAs ?? 'any']));
 }
 
 function fill({ ground: { collection, want }, cells }: QuestionDraft, answer: Answer | Error | undefined): void {

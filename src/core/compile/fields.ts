@@ -102,7 +102,7 @@ export function layOut(intake: string, fields: Fields, languages: Languages, che
     const steps = all.steps.filter((step) => draft.targets.get(step.key)?.isGiven === isGiven);
     return { steps, keys: new Set(steps.map((step) => step.key)), home: undefined };
   };
-  const lists = [...draft.targets.values()].map(({ step }) => (step.sort.none ? (step as ListStep).most : 0));
+  const lists = [...draft.targets.values()].map(({ step }) => step.most);
   const budget = Math.max(BUDGET, 10 * Math.max(0, ...lists));
   return { fields: part(false), given: part(true), size: frame.size, budget, targets: draft.targets, placed: draft.placed };
 }

@@ -50,7 +50,7 @@ export interface KindSpec<T = unknown> {
   formIn?(text: string, zone: string): Read<T>;
   /** Reads a value of the kind, which the application has made: a value that was accepted is read as itself. Defaults to `json`. */
   value?(raw: unknown): Read<T>;
-  /** What a column keeps of it. Defaults to text. */
+  /** What a column keeps of it; no column is of a kind that does not say it. */
   readonly storedAs?: StoredAs;
   /** Reads what a database driver gives for a column of this kind. */
   stored(raw: unknown): Read<T>;
@@ -98,11 +98,13 @@ export interface KindSpec<T = unknown> {
 
 /** What a kind can be asked for, besides its name. */
 export type Ability = 'comparable' | 'ordered' | 'summable' | 'listable';
-/** The same for the type checker: each kind adds a line of its own, beside its `KindSpec`. */
+/** What kinds with abilities say of themselves, for the type checker: each adds a line of its own. */
 // biome-ignore lint/suspicious/noEmptyInterface: filled where kinds are
-export interface KindAbilities {}
+export interface KindSpecs {}
 /** The names of the kinds that can. */
-export type Able<A extends Ability> = { [K in keyof KindAbilities]: A extends KindAbilities[K] ? K : never }[keyof KindAbilities];
+export type Able<A extends Ability> = {
+  [K in keyof KindSpecs]: KindSpecs[K] extends { readonly [N in A]: unknown } ? K : never;
+}[keyof KindSpecs];
 
 /** A kind by its name, usable as a role of a rule, a parameter or a column. */
 export interface Kind<out K extends string, out T> {

@@ -7,15 +7,15 @@ import type { ToldKind } from '../declared/told-kind.ts';
 import { makeField } from './field.ts';
 
 declare module '../declared/kind.ts' {
-  interface KindAbilities {
-    choice: 'comparable' | 'listable';
+  interface KindSpecs {
+    choice: typeof anyOption;
   }
 }
 
 const says = { en: '{field} must be {options}.' };
 
 // As a role or column a choice is any text or number: the options belong to a field.
-const anyOption: KindSpec<string | number> = {
+const anyOption = {
   name: 'choice',
   storedAs: 'any',
   comparable: true,
@@ -25,7 +25,7 @@ const anyOption: KindSpec<string | number> = {
   json: readAny,
   form: (text) => text,
   stored: readAny,
-};
+} satisfies KindSpec<string | number>;
 
 function readAny(raw: unknown): string | number | typeof UNREADABLE {
   return typeof raw === 'string' || typeof raw === 'number' ? raw : UNREADABLE;

@@ -6,12 +6,12 @@ import type { ToldKind } from '../declared/told-kind.ts';
 import { kindBy } from './field.ts';
 
 declare module '../declared/kind.ts' {
-  interface KindAbilities {
-    day: 'comparable' | 'ordered' | 'listable';
+  interface KindSpecs {
+    day: typeof spec;
   }
 }
 
-const spec: KindSpec<Day> = {
+const spec = {
   name: 'day',
   storedAs: 'date',
   comparable: true,
@@ -35,7 +35,7 @@ const spec: KindSpec<Day> = {
     const bare = raw instanceof Date ? localDay(raw) : typeof raw === 'string' ? raw.slice(0, 10) : '';
     return isDay(bare) ? bare : UNREADABLE;
   },
-};
+} satisfies KindSpec<Day>;
 
 function isAtEnd(day: Day, by: number): boolean {
   return day === (by < 0 ? '0000-01-01' : by > 0 ? '9999-12-31' : '');

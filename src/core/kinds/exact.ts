@@ -8,15 +8,15 @@ import type { ToldKind } from '../declared/told-kind.ts';
 import { makeField } from './field.ts';
 
 declare module '../declared/kind.ts' {
-  interface KindAbilities {
-    exact: 'comparable' | 'ordered' | 'summable' | 'listable';
+  interface KindSpecs {
+    exact: typeof spec;
   }
 }
 
 /** How it may be written where JSON Schema describes it: as such a text, or as a number. */
 export const EXACT_PATTERN = '^-?[0-9]+(\\.[0-9]+)?$';
 
-const spec: KindSpec<Exact> = {
+const spec = {
   name: 'exact',
   storedAs: 'numeric',
   comparable: true,
@@ -37,7 +37,7 @@ const spec: KindSpec<Exact> = {
   stored: (raw) => readExact(typeof raw === 'bigint' ? raw.toString() : raw),
   control: () => ({ inputmode: 'decimal' }),
   around: aroundNumber,
-};
+} satisfies KindSpec<Exact>;
 
 function readExact(raw: unknown): Read<Exact> {
   return exactOf(raw) ?? UNREADABLE;

@@ -5,8 +5,8 @@ import type { ToldKind } from '../declared/told-kind.ts';
 import { kindBy } from './field.ts';
 
 declare module '../declared/kind.ts' {
-  interface KindAbilities {
-    flag: 'comparable';
+  interface KindSpecs {
+    flag: typeof spec;
   }
 }
 
@@ -22,7 +22,7 @@ const TEXTS = new Map<string, boolean>([
   ['no', false],
 ]);
 
-const spec: KindSpec<boolean> = {
+const spec = {
   name: 'flag',
   storedAs: 'boolean',
   comparable: true,
@@ -36,7 +36,7 @@ const spec: KindSpec<boolean> = {
   form: (text) => TEXTS.get(text.trim().toLowerCase()) ?? UNREADABLE,
   stored: (raw) => (typeof raw === 'boolean' ? raw : raw === 1 || raw === 1n ? true : raw === 0 || raw === 0n ? false : UNREADABLE),
   unsent: false,
-};
+} satisfies KindSpec<boolean>;
 
 export interface FlagKind extends Kind<'flag', boolean> {
   (label: string, ...steps: Step<'flag'>[]): Field<'flag', boolean>;

@@ -6,9 +6,9 @@ import type { ToldKind } from '../declared/told-kind.ts';
 import { kindBy } from './field.ts';
 
 declare module '../declared/kind.ts' {
-  interface KindAbilities {
-    whole: 'comparable' | 'ordered' | 'summable' | 'listable';
-    decimal: 'comparable' | 'ordered' | 'summable' | 'listable';
+  interface KindSpecs {
+    whole: typeof wholeSpec;
+    decimal: typeof decimalSpec;
   }
 }
 
@@ -17,7 +17,7 @@ declare module '../declared/kind.ts' {
 const WHOLE_TEXT = /^-?[0-9]{1,16}$/;
 const DECIMAL_TEXT = /^-?[0-9]{1,300}(\.[0-9]{1,300})?$/;
 
-const wholeSpec: KindSpec<number> = {
+const wholeSpec = {
   name: 'whole',
   storedAs: 'integer',
   comparable: true,
@@ -34,9 +34,9 @@ const wholeSpec: KindSpec<number> = {
   json: wholeOf,
   form: (text) => formNumber(text, WHOLE_TEXT, wholeOf),
   stored: (raw) => storedNumber(raw, wholeOf),
-};
+} satisfies KindSpec<number>;
 
-const decimalSpec: KindSpec<number> = {
+const decimalSpec = {
   name: 'decimal',
   storedAs: 'real',
   comparable: true,
@@ -53,7 +53,7 @@ const decimalSpec: KindSpec<number> = {
   json: decimalOf,
   form: (text) => formNumber(text, DECIMAL_TEXT, decimalOf),
   stored: (raw) => storedNumber(raw, decimalOf),
-};
+} satisfies KindSpec<number>;
 
 // `+ 0` turns -0 into 0, so that a value and its JSON text mean the same.
 function wholeOf(raw: unknown): Read<number> {

@@ -6,13 +6,14 @@ import type { ToldKind } from '../declared/told-kind.ts';
 import { kindBy } from './field.ts';
 
 declare module '../declared/kind.ts' {
-  interface KindAbilities {
-    text: 'comparable' | 'listable';
+  interface KindSpecs {
+    text: typeof spec;
   }
 }
 
-const spec: KindSpec<string> = {
+const spec = {
   name: 'text',
+  storedAs: 'text',
   comparable: true,
   listable: true,
   is: ['text'],
@@ -23,7 +24,7 @@ const spec: KindSpec<string> = {
   json: readText,
   form: readText,
   stored: (raw) => (typeof raw === 'string' ? raw : UNREADABLE),
-};
+} satisfies KindSpec<string>;
 
 function readText(raw: unknown): Read<string> {
   return typeof raw === 'string' && isStorable(raw) ? raw : UNREADABLE;

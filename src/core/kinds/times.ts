@@ -6,13 +6,13 @@ import type { ToldKind } from '../declared/told-kind.ts';
 import { kindBy } from './field.ts';
 
 declare module '../declared/kind.ts' {
-  interface KindAbilities {
-    moment: 'comparable' | 'ordered' | 'listable';
-    'time-of-day': 'comparable' | 'ordered' | 'listable';
+  interface KindSpecs {
+    moment: typeof momentSpec;
+    'time-of-day': typeof timeSpec;
   }
 }
 
-const momentSpec: KindSpec<Moment> = {
+const momentSpec = {
   name: 'moment',
   storedAs: 'timestamp',
   comparable: true,
@@ -37,13 +37,13 @@ const momentSpec: KindSpec<Moment> = {
     const text = raw.replace(' ', 'T').replace(/([+-]\d{2})$/, '$1:00');
     return readMoment(/(?:Z|[+-]\d{2}:\d{2})$/i.test(text) ? text : `${text}Z`);
   },
-};
+} satisfies KindSpec<Moment>;
 
 function readMoment(raw: unknown): Read<Moment> {
   return typeof raw === 'string' ? (momentOf(raw) ?? UNREADABLE) : UNREADABLE;
 }
 
-const timeSpec: KindSpec<TimeOfDay> = {
+const timeSpec = {
   name: 'time-of-day',
   storedAs: 'time',
   comparable: true,
@@ -59,7 +59,7 @@ const timeSpec: KindSpec<TimeOfDay> = {
   stored: readTime,
   control: () => ({ type: 'time' }),
   around: (bound) => [-1, 0, 1].flatMap((by) => minuteFrom(String(bound), by) ?? []),
-};
+} satisfies KindSpec<TimeOfDay>;
 
 function readTime(raw: unknown): Read<TimeOfDay> {
   return typeof raw === 'string' ? (timeOf(raw) ?? UNREADABLE) : UNREADABLE;

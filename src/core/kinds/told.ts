@@ -43,7 +43,7 @@ export function toldOf({ is }: Pick<KindSpec, 'is'>): ToldKind | undefined {
 
 /** The kind that a column is read as. */
 export function readFrom(storedAs: StoredAs): ToldKind | undefined {
-  return KINDS.find((told) => told.isReadFrom && (told.spec.storedAs ?? 'text') === storedAs);
+  return KINDS.find((told) => told.isReadFrom && told.spec.storedAs === storedAs);
 }
 
 /** The kind whose fields something makes, by its name. */

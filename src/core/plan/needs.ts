@@ -22,7 +22,7 @@ export function needsOf(plans: readonly Plan[]): Need[] {
   const needsOf = ({ name, columns }: CollectionSpec): Needs => {
     const needs = all.get(name) ?? new Needs();
     all.set(name, needs);
-    for (const [column, { spec }] of Object.entries(columns)) needs.storedAs[column] = spec.storedAs ?? 'text';
+    for (const [column, { spec }] of Object.entries(columns)) needs.storedAs[column] = spec.storedAs ?? 'any';
     return needs;
   };
   const look = (lookUp: LookUpSpec): void => {

@@ -105,6 +105,8 @@ interface StepBase {
   readonly blankAllowed: boolean;
   /** Of shapes alone: the key that tells them apart. */
   readonly tag: string | undefined;
+  /** Of lists and tables: entries at most, more are not read; 0 of others. */
+  readonly most: number;
   /** Of scalars alone. */
   readonly cleans: readonly CleanStep[];
 }
@@ -131,8 +133,6 @@ export interface ListStep extends StepBase {
   readonly item: FieldStep;
   /** Slots of an entry's frame. */
   readonly size: number;
-  /** Entries at most; more are not read. */
-  readonly most: number;
 }
 export interface ShapesStep extends StepBase {
   readonly tag: string;

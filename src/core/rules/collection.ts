@@ -119,6 +119,8 @@ export const collection = <const C extends Columns, const K extends keyof C>(
   for (const column of names)
     if (!columnOf(column))
       fault(`Collection "${name}": column "${column}" is declared by a kind, such as text, and not by ${kindOf(columns[column])}.`);
+    else if (!columnOf(column)?.storedAs)
+      fault(`Collection "${name}": column "${column}" is ${columnOf(column)?.name}, which no column keeps.`);
   optionsOf(`Collection "${name}"`, more, ['key', 'secret', 'only', 'scope']);
   const listOf = (given: unknown) => (given === undefined ? [] : ([given].flat() as string[]));
   const [key, scope] = [listOf(more.key), listOf(more.scope)];

@@ -1,7 +1,6 @@
 import type { Texts } from '../basics/text.ts';
 import type { Finding, Severity } from '../basics/verdict.ts';
-import type { EngineId } from '../messages/catalogue.ts';
-import { inCatalogues, sentences } from '../messages/catalogue.ts';
+import { type EngineId, inCatalogues, sentences } from '../messages/catalogue.ts';
 import type { Plan, UseInfo } from '../plan/plan.ts';
 import type { Failure, Spot } from './failures.ts';
 import type { Run } from './run.ts';

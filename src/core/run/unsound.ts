@@ -1,7 +1,7 @@
 import type { Why } from '../basics/verdict.ts';
 import { type KindSpec, UNREADABLE } from '../declared/kind.ts';
 import type { EngineId } from '../messages/catalogue.ts';
-import { type EntryKey, type FieldStep, type Frame, type ListStep, UNSOUND } from '../plan/plan.ts';
+import { type EntryKey, type FieldStep, type Frame, UNSOUND } from '../plan/plan.ts';
 import { addEngineFinding, type EngineFinding, engineInfo } from './engine-finding.ts';
 import type { Run } from './run.ts';
 
@@ -30,8 +30,7 @@ export function refuse(
   id: 'readable' | 'too-many',
   open?: { readonly why: Why; readonly cause: unknown },
 ): typeof UNSOUND {
-  if (!open)
-    return unsound(run, step, undefined, indexes, id, id === 'readable' ? saidBy(step.kind) : { facts: { most: (step as ListStep).most } });
+  if (!open) return unsound(run, step, undefined, indexes, id, id === 'readable' ? saidBy(step.kind) : { facts: { most: step.most } });
   run.leaveOpen(engineInfo(run, id, step.place.path), [{ place: step.place, indexes }], open.why, open.cause);
   return UNSOUND;
 }

@@ -113,9 +113,9 @@ class Writer {
         const items = this.#member(item, false);
         return { type: 'array', items, ...combined([{ maxItems: most }, ...this.#checked(step, checks)]) };
       },
-      table: ({ item, checks }) => {
+      table: ({ item, most, checks }) => {
         const additionalProperties = this.#member(item, false);
-        return { type: 'object', additionalProperties, ...combined([{}, ...this.#checked(step, checks)]) };
+        return { type: 'object', additionalProperties, ...combined([{ maxProperties: most }, ...this.#checked(step, checks)]) };
       },
       shapes: (shapes) => this.#shapes(shapes, isPatch),
       scalar: (step) => {
