@@ -1,8 +1,9 @@
+import { inspect } from 'node:util';
 import type { Verdict } from 'jestril';
 import { amendLocally } from 'jestril';
 import { expectedOfAmend, expectedOfJudge } from '../support/naive-judge.ts';
 import { Random } from '../support/random.ts';
-import { changeFor, storedFor, submissionFor } from '../support/random-data.ts';
+import { asSent, changeFor, storedFor, submissionFor } from '../support/random-data.ts';
 import { buildIntake, describeIntake } from '../support/random-intake.ts';
 
 // A few seconds here; by hand as long as wanted: JESTRIL_RANDOM=20000 npm test -- test/core/random.test.ts
@@ -21,8 +22,12 @@ function found(verdict: Verdict<unknown>): string[] {
     : [];
 }
 
-function eachIntake(run: (random: Random, seed: number) => void): void {
-  for (let seed = SEED; seed < SEED + INTAKES; seed++) run(new Random(seed), seed);
+function acceptedOf(verdict: Verdict<unknown>): unknown {
+  return verdict.outcome === 'accepted' ? verdict.value : undefined;
+}
+
+function eachIntake(run: (random: Random, seed: number) => void, count = INTAKES): void {
+  for (let seed = SEED; seed < SEED + count; seed++) run(new Random(seed), seed);
 }
 
 test('random submissions: what a naive reading of the rules finds, and nothing else', () => {
@@ -63,4 +68,48 @@ test('random changes, patches and whole records: what the changed record fails, 
     }
   });
   expect(Math.min(...Object.values(outcomes))).toBeGreaterThan(INTAKES / 10);
+});
+
+test('random submissions as forms: the verdict of the same as JSON, but for what a form cannot send', () => {
+  let judged = 0;
+  eachIntake((random, seed) => {
+    const { fields, uses } = describeIntake(random);
+    const form = buildIntake({ fields, uses }, { mostFindings: 1000 });
+    const submission = submissionFor(random, fields, 0);
+    const json = asSent(fields, submission, (value) => value);
+    const sent = asSent(fields, submission, String);
+    const about = { seed, fields, uses, json };
+    const [asJson, asForm] = [form.judgeLocally(json), form.judgeLocally(sent, { as: 'form' })];
+    expect({ about, findings: found(asForm), value: acceptedOf(asForm) }).toEqual({
+      about,
+      findings: found(asJson),
+      value: acceptedOf(asJson),
+    });
+    judged++;
+  });
+  expect(judged).toBe(INTAKES);
+});
+
+test('random submissions and changes with secrets: they stand in the value alone', () => {
+  const marked = (data: object) => JSON.parse(JSON.stringify(data), (_, value) => (/^[abc]+$/.test(value) ? `§${value}` : value));
+  let told = 0;
+  eachIntake((random, seed) => {
+    const description = describeIntake(random);
+    const form = buildIntake(description, { mostFindings: 1000 }, true);
+    const submission = marked(submissionFor(random, description.fields, 0.4));
+    const stored = marked(storedFor(random, description.fields));
+    const change = marked(changeFor(random, description.fields, stored));
+    for (const verdict of [
+      form.judgeLocally(submission, { explain: true }),
+      form.judgeLocally(submission, { as: 'form', explain: true }),
+      amendLocally(form as never, stored as never, change, { explain: true }),
+    ]) {
+      const { value: _, ...rest } = verdict as { value?: unknown };
+      expect({ seed, submission, stored, change, text: inspect(rest, { depth: null }).match(/.*§.*/) }).toMatchObject({
+        text: null,
+      });
+      if (inspect(verdict, { depth: null }).includes('§')) told++;
+    }
+  }, INTAKES / 4);
+  expect(told).toBeGreaterThan(INTAKES / 12);
 });

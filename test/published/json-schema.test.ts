@@ -29,3 +29,17 @@ test('an intake read from a schema decides as the schema does', () => {
   }
   expect(read).toBeGreaterThan(RUNS / 2);
 });
+
+test.each([
+  { type: 'integer', enum: [1, 2, 5], exclusiveMinimum: 2 },
+  { type: 'integer', enum: [1, 2, 5], exclusiveMaximum: 2 },
+  { type: 'number', enum: [0.5, 2.5, 4], minimum: 2.5 },
+  { type: 'number', enum: [0.5, 2.5, 4], maximum: 2.5 },
+])('bounds beside listed numbers: %j', (n) => {
+  const schema = { type: 'object', required: ['n'], properties: { n } };
+  const published = intakesOf({ title: 'made', ...schema });
+  expect(published.refused).toEqual([]);
+  const made = published.intake('made');
+  for (const value of n.enum)
+    expect([value, made.judgeLocally({ n: value }).outcome === 'accepted']).toEqual([value, accepts(schema as never, { n: value })]);
+});

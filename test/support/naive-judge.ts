@@ -315,6 +315,8 @@ class Reader {
 
   #use(use: UseDescription): void {
     if (use.on && use.on !== this.#occasion) return;
+    if (use.is === 'rises')
+      return this.#rises(use, this.#description.fields, this.#root, this.#before.get(this.#root), (use.paths[0] as string).split('.'), '');
     const scope = use.is === 'total' ? undefined : use.paths.find((path) => path.includes('*'));
     if (scope === undefined) return this.#case(use, [this.#root], '');
     const list = scope.slice(0, scope.indexOf('.*'));
@@ -330,6 +332,38 @@ class Reader {
     }
     if (node.is !== 'entries') return;
     for (const [index, entry] of node.entries.entries()) this.#case(use, [this.#root, entry], node.keys[index] as string);
+  }
+
+  /** Down to a number through whatever stands around it, beside what was there. */
+  #rises(
+    use: UseDescription,
+    fields: Described,
+    nodes: Nodes,
+    was: Nodes | undefined,
+    [name, ...rest]: readonly string[],
+    at: string,
+  ): void {
+    const field = fields[name as string] as FieldDescription;
+    const [now, then, here] = [nodes[name as string] as Node, was?.[name as string], `${at}/${name}`];
+    if (now.is === 'group' && 'fields' in field) {
+      const before = insideOf(then, now) ?? (then?.is === 'unknown' ? filledWith(field.fields, UNKNOWN) : undefined);
+      return this.#rises(use, field.fields, now.fields, before, rest, here);
+    }
+    if (now.is === 'shape' && 'shapes' in field) {
+      const [tag, ...inner] = rest;
+      const shape = field.shapes[now.tag] as Described;
+      const before = insideOf(then, now) ?? (then?.is === 'unknown' ? filledWith(shape, UNKNOWN) : undefined);
+      if (tag === now.tag) this.#rises(use, shape, now.fields, before, inner, here);
+      return;
+    }
+    if (now.is === 'entries' && 'each' in field) {
+      for (const [index, entry] of now.entries.entries())
+        if (!('' in entry)) this.#rises(use, field.each, entry, this.#before.get(entry), rest.slice(1), `${here}/${now.keys[index]}`);
+      return;
+    }
+    if (now.is !== 'value' || !then || areSame(now, then)) return;
+    if (then.is === 'unknown') return this.#leaveOpen();
+    if (then.is === 'value' && now.value < then.value) this.#found.push(`${use.name} ${here}`);
   }
 
   #case(use: UseDescription, around: readonly Nodes[], key: string): void {

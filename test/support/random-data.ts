@@ -41,6 +41,37 @@ function valueFor(random: Random, field: FieldDescription, wild: number): Json {
   }
 }
 
+/**
+ * What a form can send of a submission: nothing where there is nothing.
+ *
+ * @param written a number as it is sent
+ */
+export function asSent(fields: Described, submission: object, written: (value: number) => Json): { [name: string]: Json } {
+  return Object.fromEntries(
+    Object.entries(submission).flatMap(([name, value]): [string, Json][] => {
+      const field = fields[name];
+      const sent = sentValue(field, value, written);
+      return isNothing(sent) && field?.presence !== 'needed' ? [] : [[name, sent]];
+    }),
+  );
+}
+
+function isNothing(sent: Json): boolean {
+  return typeof sent === 'object' && sent !== null && Object.values(sent).every(isNothing);
+}
+
+function sentValue(field: FieldDescription | undefined, value: Json, written: (value: number) => Json): Json {
+  if (typeof value === 'number') return written(value);
+  if (field && 'each' in field) {
+    const { each } = field;
+    if (Array.isArray(value)) return value.map((entry) => asSent(each, entry, written));
+    return Object.fromEntries(Object.entries(value as object).map(([key, entry]) => [key, asSent(each, entry, written)]));
+  }
+  if (!isObject(value) || !field) return value;
+  const inside = 'fields' in field ? field.fields : (field as { shapes: { [tag: string]: Described } }).shapes[value.is as string];
+  return asSent(inside ?? {}, value, written);
+}
+
 /** Of typed values, that need not satisfy the rules; some fields were not loaded, some are empty. */
 export function storedFor(random: Random, fields: Described, isWithin = false): { [name: string]: Json } {
   const object: { [name: string]: Json } = {};

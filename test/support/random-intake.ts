@@ -1,5 +1,6 @@
 import {
   absent,
+  asStored,
   atLeastOneOf,
   between,
   entries,
@@ -32,7 +33,7 @@ export type FieldDescription = {
 export type Described = { readonly [name: string]: FieldDescription };
 export interface UseDescription {
   readonly name: string;
-  readonly is: 'less' | 'alike' | 'total' | 'needed' | 'absent' | 'some';
+  readonly is: 'less' | 'alike' | 'total' | 'needed' | 'absent' | 'some' | 'rises';
   readonly paths: readonly string[];
   readonly when: { readonly path: string; readonly is: number } | undefined;
   readonly on: 'amend' | undefined;
@@ -49,7 +50,7 @@ export function describeIntake(random: Random): Description {
   const leaves = leavesOf(fields);
   const uses: UseDescription[] = [];
   for (let made = random.below(5); made >= 0; made--) {
-    const use = describeUse(random, leaves, `use${made}`);
+    const use = random.below(6) === 0 ? describeRise(random, leaves, `use${made}`) : describeUse(random, leaves, `use${made}`);
     if (use) uses.push(use);
   }
   return { fields, uses };
@@ -112,6 +113,12 @@ function leavesOf(fields: Described, prefix = '', list?: string): LeafAt[] {
   });
 }
 
+/** A number that must not fall below what is stored, wherever it stands. */
+function describeRise(random: Random, all: readonly LeafAt[], name: string): UseDescription | undefined {
+  const leaf = random.maybePick(all.filter(({ field, path }) => field.kind === 'whole' && !field.leftOut && !path.endsWith('.id')));
+  return leaf && { name, is: 'rises', paths: [leaf.path], when: undefined, on: undefined };
+}
+
 function describeUse(random: Random, all: readonly LeafAt[], name: string): UseDescription | undefined {
   // The naive reading of rules knows entries with their own fields; what stands deeper is read, kept and paired.
   const leaves = all.filter(({ path }) => !path.endsWith('.id') && !/\.\*\..*\./.test(path));
@@ -138,6 +145,7 @@ function describeUse(random: Random, all: readonly LeafAt[], name: string): UseD
 
 const less = rule('test/less', { a: whole, b: whole }, { holds: ({ a, b }) => a <= b, message: 'x', blames: ['a', 'b'] });
 const alike = rule('test/alike', { a: maybe(text), b: maybe(text) }, { holds: ({ a, b }) => a === b, message: 'x', blames: ['a', 'b'] });
+const rises = rule('test/rises', { was: whole, now: whole }, { holds: ({ was, now }) => now >= was, message: 'x', blames: 'now' });
 const total = rule(
   'test/total',
   { all: entries({ of: whole }) },
@@ -147,21 +155,23 @@ const total = rule(
 /** What a whole number has to be, and how long a text may be, where there is a rule. */
 export const BOUNDS = { least: 0, most: 5, longest: 3 };
 
-export function buildIntake({ fields, uses }: Description, more: object = {}): LooseIntake {
+/** @param isSecret whether all texts are secret */
+export function buildIntake({ fields, uses }: Description, more: object = {}, isSecret = false): LooseIntake {
   const rules = uses.map(({ name, is, paths, when, on }) => {
     const use = { as: name, ...(when && { when: equals({ [when.path]: when.is } as never) }), ...(on && { on }) };
     const [first, second] = paths as [never, never];
+    if (is === 'rises') return rises({ was: asStored(first) as never, now: first }, use as never);
     if (is === 'total') return total({ all: { of: first } }, use as never);
     if (is === 'needed') return needed(first, use as never);
     if (is === 'absent') return absent(first, use as never);
     if (is === 'some') return atLeastOneOf(first, second, use as never);
     return (is === 'less' ? less : alike)({ a: first, b: second }, use as never);
   });
-  return intake('random', buildFields(fields), { rules: rules as never, ...more }) as unknown as LooseIntake;
+  return intake('random', buildFields(fields, isSecret), { rules: rules as never, ...more }) as unknown as LooseIntake;
 }
 
-function buildFields(fields: Described): Fields {
-  return Object.fromEntries(Object.entries(fields).map(([name, field]) => [name, buildField(field)]));
+function buildFields(fields: Described, isSecret: boolean): Fields {
+  return Object.fromEntries(Object.entries(fields).map(([name, field]) => [name, buildField(field, isSecret)]));
 }
 
 // Typed loosely: what stands where is random.
@@ -170,21 +180,23 @@ interface AnyBuilt {
   orElse(value: unknown): AnyBuilt;
   orEmpty(): AnyBuilt;
   leftOut(): AnyBuilt;
+  secret(): AnyBuilt;
 }
 
-function buildField(field: FieldDescription): never {
+function buildField(field: FieldDescription, isSecret: boolean): never {
   let built: AnyBuilt;
   if (field.kind === 'text') built = text('T', ...(field.rule ? [length({ max: BOUNDS.longest })] : [])) as never;
   else if (field.kind === 'whole') built = whole('W', ...(field.rule ? [between(BOUNDS.least, BOUNDS.most)] : [])) as never;
-  else if ('fields' in field) built = group('G', buildFields(field.fields)) as never;
-  else if ('each' in field) built = (field.kind === 'list' ? list : table)('L', group('E', buildFields(field.each))) as never;
+  else if ('fields' in field) built = group('G', buildFields(field.fields, isSecret)) as never;
+  else if ('each' in field) built = (field.kind === 'list' ? list : table)('L', group('E', buildFields(field.each, isSecret))) as never;
   else
     built = oneOfShapes(
       'S',
       'is',
-      Object.fromEntries(Object.entries(shapesOf(field)).map(([name, inner]) => [name, shape(buildFields(inner))])),
+      Object.fromEntries(Object.entries(shapesOf(field)).map(([name, inner]) => [name, shape(buildFields(inner, isSecret))])),
     ) as never;
   if (field.presence === 'optional') built = built.orAbsent();
   if (field.presence === 'filled') built = 'each' in field ? built.orEmpty() : built.orElse(field.kind === 'text' ? 'xy' : 2);
+  if (isSecret && field.kind === 'text') built = built.secret();
   return (field.leftOut ? built.leftOut() : built) as never;
 }
