@@ -361,9 +361,9 @@ class Reader {
         if (!('' in entry)) this.#rises(use, field.each, entry, this.#before.get(entry), rest.slice(1), `${here}/${now.keys[index]}`);
       return;
     }
-    if (now.is !== 'value' || !then || areSame(now, then)) return;
+    if (rest.length > 0 || !then || now.is === 'unknown' || areSame(now, then)) return;
     if (then.is === 'unknown') return this.#leaveOpen();
-    if (then.is === 'value' && now.value < then.value) this.#found.push(`${use.name} ${here}`);
+    if (then.is === 'value' && now.is === 'value' && now.value < then.value) this.#found.push(`${use.name} ${here}`);
   }
 
   #case(use: UseDescription, around: readonly Nodes[], key: string): void {

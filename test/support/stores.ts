@@ -5,6 +5,8 @@ import type { SqlOptions, SqlRecords } from 'jestril/sql';
 import { sql } from 'kysely';
 import { connect, type Db, recordsOf, type StoreName } from './connect.ts';
 
+export type { Db };
+
 // The databases that the tests run against: SQLite always; a server where the environment says that there is one.
 
 /** One database, empty at first, for one test file. */

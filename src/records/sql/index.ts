@@ -7,4 +7,5 @@ export { claimsIn, type SyncSqlite } from './store/claims-in.ts';
 export type { SqlRecords } from './store/records.ts';
 export type { SerialOptions, Undecided } from './store/serially.ts';
 export type { RefusedRow } from './store/store-rows.ts';
+export { InDoubt } from './store/watched.ts';
 export type { SqlOptions, TableNames } from './tables/tables.ts';

@@ -6,6 +6,7 @@ import type { ColumnFacts, Dialect, SqlTerm, Violated, Violation } from '../tabl
 import { namesIn } from '../tables/names-in.ts';
 import type { SqlOptions } from '../tables/tables.ts';
 import { foldsCase, learn, mysqlInspector } from './inspector.ts';
+import { mysqlLocks } from './locks.ts';
 
 /**
  * Records in MariaDB (10.6 and later) or MySQL (8 and later) through Kysely: `new Kysely({ dialect: new MysqlDialect({ pool }) })`,
@@ -46,6 +47,9 @@ const mysql: Dialect = {
       : (SHOWN[column.storedAs]?.(column.ref) ?? column.ref),
   // A deadlock, a lock that was not to be had in time, a row that has changed since it was read.
   mayTryAgain: ({ errno }) => errno === 1213 || errno === 1205 || errno === 1020,
+  endsTransaction: ({ errno }) => errno === 1213 || errno === 1020 || errno === 1927,
+  isAnswer: ({ errno }) => Number(errno) >= 1000,
+  locks: mysqlLocks,
   violation,
   unfit,
   inspector: mysqlInspector,

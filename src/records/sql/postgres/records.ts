@@ -2,9 +2,11 @@ import { type RawBuilder, sql } from 'kysely';
 import type { StoredAs } from '../../../core/declared/kind.ts';
 import { type SqlRecords, sqlRecords } from '../store/records.ts';
 import type { Database, SqlTable } from '../tables/database.ts';
-import type { ColumnFacts, Dialect, Key, SqlTerm, Violated, Violation } from '../tables/dialect.ts';
+import type { ColumnFacts, Dialect, SqlTerm, Violated, Violation } from '../tables/dialect.ts';
 import type { SqlOptions } from '../tables/tables.ts';
+import { arrayOf } from './array.ts';
 import { columnIn, postgresInspector, regclass } from './inspector.ts';
+import { postgresLocks } from './locks.ts';
 
 /**
  * Records in PostgreSQL (12 and later) through Kysely: `new Kysely({ dialect: new PostgresDialect({ pool }) })`, or a
@@ -49,6 +51,12 @@ const postgres: Dialect = {
   parts,
   // A serialisation failure, a deadlock, a lock that was not to be had.
   mayTryAgain: ({ code }) => code === '40001' || code === '40P01' || code === '55P03',
+  // Besides the first two: the server ends the connection.
+  endsTransaction: ({ code }) => /^(40001|40P01|08...|57P0.)$/.test(String(code)),
+  isEndedByErrors: true,
+  // A code of the system (`EPIPE`) has no digit, an SQLSTATE has one.
+  isAnswer: ({ code }) => /^(?=.*\d)[0-9A-Z]{5}$/.test(String(code)),
+  locks: postgresLocks,
   violation,
   inspector: postgresInspector,
 };
@@ -80,15 +88,6 @@ const NUMBERS: { readonly [S in StoredAs]?: RawBuilder<unknown> } = {
   real: sql`numeric`,
   numeric: sql`numeric`,
 };
-
-/** The text of an array (PostgreSQL documentation, 8.15.6). */
-function arrayOf(values: readonly (Key[number] | undefined)[]): string {
-  return `{${values.map(literal).join()}}`;
-}
-
-function literal(value: Key[number] | undefined): string {
-  return typeof value === 'string' ? `"${/["\\]/.test(value) ? value.replaceAll(/["\\]/g, '\\$&') : value}"` : String(value);
-}
 
 /** An array of the type that numbers fit, or of the column's own, which the empty query tells. */
 function typed({ column }: SqlTerm, values: unknown, table: SqlTable): RawBuilder<unknown> {

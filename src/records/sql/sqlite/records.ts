@@ -5,6 +5,7 @@ import type { Database, SqlTable } from '../tables/database.ts';
 import type { ColumnFacts, Dialect, Violated, Violation } from '../tables/dialect.ts';
 import type { SqlOptions } from '../tables/tables.ts';
 import { sqliteInspector } from './inspector.ts';
+import { sqliteLocks } from './locks.ts';
 
 /**
  * Records in SQLite through Kysely: `new Kysely({ dialect: new SqliteDialect(…) })`, or a transaction of it.
@@ -43,14 +44,21 @@ const sqlite: Dialect = {
   otherThan: ({ ref }, asked) => sql`${ref} is not ${asked}`,
   shown: ({ ref }) => ref,
   // SQLITE_BUSY and SQLITE_LOCKED, with their extended codes.
-  mayTryAgain: ({ code, rawCode, errno }) =>
-    [code, rawCode, errno].some((each) =>
-      typeof each === 'string' ? /^SQLITE_(BUSY|LOCKED)/.test(each) : [5, 6].includes(Number(each) & 0xff),
-    ),
+  mayTryAgain: (error) => isOf(error, /^SQLITE_(BUSY|LOCKED)/, [5, 6]),
+  // These may end it by themselves (sqlite.org/lang_transaction.html, 3).
+  endsTransaction: (error) => isOf(error, /^SQLITE_(NOMEM|INTERRUPT|IOERR|FULL)/, [7, 9, 10, 13]),
+  locks: sqliteLocks,
   violation,
   inspector: sqliteInspector,
   isAlwaysSerial: true,
 };
+
+/** Whether an error has one of some result codes, whatever extends them; drivers tell their names or their numbers. */
+function isOf({ code, rawCode, errno, errcode }: Violated, names: RegExp, numbers: readonly number[]): boolean {
+  return [code, rawCode, errno, errcode].some((each) =>
+    typeof each === 'string' ? names.test(each) : numbers.includes(Number(each) & 0xff),
+  );
+}
 
 /** Extended result codes (sqlite.org/rescode.html): UNIQUE, PRIMARY KEY, foreign key. */
 const CODES = new Map<unknown, Violation['sort']>([
@@ -67,7 +75,7 @@ const CODES = new Map<unknown, Violation['sort']>([
 const FAILED = 'constraint failed: ';
 
 function violation(error: Violated): Violation | undefined {
-  const sort = CODES.get(error.code) ?? CODES.get(error.rawCode) ?? CODES.get(error.errno);
+  const sort = [error.code, error.rawCode, error.errno, error.errcode].map((code) => CODES.get(code)).find(Boolean);
   if (sort === undefined) return undefined;
   const told = String(error.message ?? '');
   // "UNIQUE constraint failed: owners.email, owners.marina", or an index over expressions by its name.

@@ -16,13 +16,21 @@ const NONE: ReadonlySet<number> = new Set();
  * Asks one question, in as many statements as it needs.
  *
  * @param named the database as the application has it: its plugins say what tables and columns are called
+ * @param isQuick a key that cannot be cast makes it fail: whoever asks undoes that, and asks again
  */
-export async function ask(dialect: Dialect, named: Database, shared: Shared, question: Question, signal: AbortSignal): Promise<Answer> {
+export async function ask(
+  dialect: Dialect,
+  named: Database,
+  shared: Shared,
+  question: Question,
+  signal: AbortSignal,
+  isQuick = false,
+): Promise<Answer> {
   // What plugins would do to names has been done once they stand in a statement.
   const db = named.withoutPlugins();
   const table = shared.names.tableOf(named, question.collection);
   const asked: Asked = { ...namedIn(named, shared.names, question), question, table, known: await shared.factsOf(db, table) };
-  const asking = new SqlAsking(dialect, db, shared, asked, signal);
+  const asking = new SqlAsking(dialect, db, shared, asked, signal, isQuick);
   const parts: Promise<Answers>[] = [];
   for (let start = 0; start < question.keys.length; start += KEYS_A_QUERY) {
     const part = asking.part(question.keys.slice(start, start + KEYS_A_QUERY));
@@ -41,13 +49,15 @@ class SqlAsking {
   readonly #shared: Shared;
   readonly #asked: Asked;
   readonly #signal: AbortSignal;
+  readonly #isQuick: boolean;
 
-  constructor(dialect: Dialect, db: Database, shared: Shared, asked: Asked, signal: AbortSignal) {
+  constructor(dialect: Dialect, db: Database, shared: Shared, asked: Asked, signal: AbortSignal, isQuick: boolean) {
     this.#dialect = dialect;
     this.#db = db;
     this.#shared = shared;
     this.#asked = asked;
     this.#signal = signal;
+    this.#isQuick = isQuick;
   }
 
   /** The answers to some keys; none of them is for a key that the database could never hold. */
@@ -57,7 +67,7 @@ class SqlAsking {
     const answers: Answers = keys.map(() => WANTS[question.want].none());
     const indexes = [...keys.keys()].filter((index) => !cannotHold?.(keys[index] as Key));
     // In a transaction an error would end it: what may fail is tried beforehand.
-    const isTried = this.#db.isTransaction && mayNotCast !== undefined && terms.some((term) => mayNotCast(term, known));
+    const isTried = this.#db.isTransaction && !this.#isQuick && mayNotCast !== undefined && terms.some((term) => mayNotCast(term, known));
     const uncast = isTried ? await this.#uncast(indexes.map((index) => keys[index] as Key)) : NONE;
     const sound = indexes.filter((_, at) => !uncast.has(at));
     await this.#fill(answers, keys, sound, isTried);
@@ -80,7 +90,9 @@ class SqlAsking {
       }
     } catch (error) {
       this.#shared.forget(table);
-      if (isTried || !this.#dialect.isKeyError?.(error)) throw error;
+      if (isTried || this.#isQuick || !this.#dialect.isKeyError?.(error)) throw error;
+      // The transaction is over, unless a savepoint undoes it.
+      if (this.#db.isTransaction && this.#dialect.isEndedByErrors) throw error;
       const uncast = await this.#uncast(part);
       if (uncast.size === 0) throw error;
       // A key that is no value of its column's type equals no row; the others are asked without it.

@@ -1,14 +1,26 @@
-import type { Violated } from '../tables/dialect.ts';
+import type { Dialect, Violated } from '../tables/dialect.ts';
 
-/** Errors are wrapped by whatever stands between the driver and the application. */
-const DEEPEST_CAUSE = 5;
+/** Errors looked at, of those that an error was caused by. */
+const MOST = 20;
+/** Where what stands between the driver and the application keeps the driver's own error. */
+const WRAPPED = ['cause', 'driverError', 'originalError', 'original', 'parent', 'errors'] as const;
 
 /** An error and what it was caused by, as a driver may have thrown it. */
 export function errorsIn(error: unknown): Violated[] {
-  const errors: Violated[] = [];
-  for (let inside = error; errors.length < DEEPEST_CAUSE && typeof inside === 'object' && inside !== null; ) {
-    errors.push(inside as Violated);
-    inside = (inside as Violated).cause;
+  const errors = new Set<unknown>([error]);
+  for (const each of errors) {
+    if (typeof each !== 'object' || each === null || errors.size > MOST) errors.delete(each);
+    else for (const name of WRAPPED) for (const inside of [(each as { [name: string]: unknown })[name]].flat()) errors.add(inside);
   }
-  return errors;
+  return [...errors] as Violated[];
+}
+
+/** Whether an error says that others were in the way, so that the same may succeed when it is tried again. */
+export function isPassing(dialect: Dialect, error: unknown): boolean {
+  return errorsIn(error).some(dialect.mayTryAgain);
+}
+
+/** Whether the database itself has said so; otherwise the connection broke, and nobody knows what became of the statement. */
+export function isAnswered({ isAnswer }: Dialect, error: unknown): boolean {
+  return !isAnswer || errorsIn(error).some(isAnswer);
 }

@@ -4,11 +4,12 @@ import type { Database } from '../tables/database.ts';
 import type { Dialect } from '../tables/dialect.ts';
 import { Names, type SqlOptions } from '../tables/tables.ts';
 import { ask } from './asking.ts';
-import { errorsIn } from './errors.ts';
+import { errorsIn, isPassing } from './errors.ts';
 import { inSavepoint } from './savepoint.ts';
-import { mayTryAgain, type SerialOptions, serially, type Undecided } from './serially.ts';
+import { type SerialOptions, serially, type Undecided } from './serially.ts';
 import { Shared } from './shared.ts';
 import { type RefusedRow, storeRows } from './store-rows.ts';
+import { watched } from './watched.ts';
 
 /** Records in a database. */
 export interface SqlRecords extends Records {
@@ -18,8 +19,8 @@ export interface SqlRecords extends Records {
   in(transaction: Database): SqlRecords;
   /**
    * Judges and stores in one transaction, so that every rule about records holds however many do so at once: "at most three open
-   * bookings", too. It is serialisable, and tried again when the database refuses it for what others have stored; beyond
-   * `attempts` the verdict is `undecided` (`contended`).
+   * bookings", too. It is serialisable, and tried again when the database refuses it for what others have stored, whatever the function
+   * makes of that; beyond `attempts` the verdict is `undecided` (`contended`). What it gives back was true at the commit.
    *
    * @param run calls `judgeAndStore`, `amendAndStore` or the like with the records it is given, and stores through the transaction.
    *   It may be called several times, and must do nothing else
@@ -51,23 +52,58 @@ function recordsOf(dialect: Dialect, db: Database, shared: Shared, scope?: Scope
     ...(scope && { scope }),
     within: (inner) => recordsOf(dialect, db, shared, { ...scope, ...inner }),
     async ask(questions, signal) {
-      const answerTo = (question: Question) => ask(dialect, db, shared, question, signal);
+      const answerTo = (question: Question, isQuick?: boolean) => ask(dialect, db, shared, question, signal, isQuick);
       // Where there is a table too few, the questions to others have their answers.
       if (!db.isTransaction) return Promise.all(questions.map((question) => answerTo(question).catch(asError)));
-      // A transaction has one connection: what one question tries in a savepoint must not meet another.
-      const answers: Answer[] = [];
-      for (const question of questions) answers.push(await answerTo(question));
-      return answers;
+      return askInside(dialect, db, questions, answerTo);
     },
-    orUndone: async (store) => (db.isTransaction ? inSavepoint(db, async () => store()) : store()),
+    async orUndone(store) {
+      if (!db.isTransaction) return store();
+      const state = await watched(dialect, db);
+      state.goOn();
+      return inSavepoint(db, async () => store()).catch((error) => {
+        if (isPassing(dialect, error)) state.end(error);
+        throw error;
+      });
+    },
     in: (transaction) => recordsOf(dialect, transaction, shared, scope),
     serially: (run, options = {}) =>
       serially(dialect, db, (transaction) => run(recordsOf(dialect, transaction, shared, scope), transaction), options),
     storeRows: (rows, store) => storeRows(db, rows, store, (error) => conflictOf(dialect, db, shared, error) !== undefined),
-    mayTryAgain: (error) => mayTryAgain(dialect, error),
+    mayTryAgain: (error) => isPassing(dialect, error),
     conflictOf: (error) => conflictOf(dialect, db, shared, error),
     gaps: (needs) => gapsIn(dialect, db, names, needs),
   };
+}
+
+/**
+ * A transaction has one connection, so its questions follow one another. One that failed is undone where it would end the transaction
+ * (PostgreSQL), and leaves open what asked it alone; what nobody can undo ends the transaction for all.
+ */
+async function askInside(
+  dialect: Dialect,
+  db: Database,
+  questions: readonly Question[],
+  answerTo: (question: Question, isQuick: boolean) => Promise<Answer>,
+): Promise<Answer[]> {
+  const state = await watched(dialect, db);
+  state.goOn();
+  const all = async (isQuick: boolean) => {
+    const answers: Answer[] = [];
+    for (const question of questions) answers.push(await answerTo(question, isQuick));
+    return answers;
+  };
+  try {
+    if (!dialect.isEndedByErrors) return await all(false);
+    if (!state.isCareful) return await all(true);
+    return await inSavepoint(db, () => all(true)).catch((error) => {
+      if (state.ended || !dialect.isKeyError?.(error)) throw error;
+      return inSavepoint(db, () => all(false));
+    });
+  } catch (error) {
+    if (isPassing(dialect, error) || (dialect.isEndedByErrors && !state.isCareful)) state.end(error);
+    throw error;
+  }
 }
 
 function asError(cause: unknown): Error {

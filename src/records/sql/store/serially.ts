@@ -2,20 +2,38 @@ import { fault } from '../../../core/basics/fault.ts';
 import type { Unsettled, Verdict } from '../../../core/basics/verdict.ts';
 import type { Database } from '../tables/database.ts';
 import type { Dialect } from '../tables/dialect.ts';
-import { errorsIn } from './errors.ts';
+import { isPassing } from './errors.ts';
+import { hasLine, inLine, type Lock, locked, TOO_LONG } from './lock.ts';
+import { type Watched, watched } from './watched.ts';
 
 // Any rule about records holds for all that is judged and stored this way: each attempt is one serialisable transaction, so that
-// the database refuses what could not have happened one after another, and what it refuses is tried again.
+// the database refuses what could not have happened one after another, and what it refuses is tried again. A lock saves attempts
+// and decides nothing: what two locks keep apart by mistake, the database still refuses.
 
 /** Attempts when the caller says nothing. */
 const ATTEMPTS = 50;
 /** Milliseconds between attempts at most. */
 const LONGEST_PAUSE = 250;
+/** Milliseconds to wait for a lock when the caller says nothing. */
+const LONGEST_WAIT = 60_000;
+/** Where those stand in line who were in each other's way. */
+const CONTENDED = 'jestril contended';
+/** Milliseconds that they wait for other processes at most: standing in line spares attempts, and is not needed. */
+const POLITE = 5000;
 
 /** How often, and for how long, storing is tried again. */
 export interface SerialOptions {
   /** How often it is tried before the verdict is `undecided` (`contended`). Defaults to 50. */
   readonly attempts?: number;
+  /**
+   * Those with a name in common wait for each other in line, in every process, before their transactions begin: the values that rules count
+   * by (`locksFor(intake, submission)`), or texts of one's own.
+   */
+  readonly lock?: string | readonly string[];
+  /** Milliseconds to wait for a lock before the verdict is `undecided` (`contended`). Defaults to 60,000. */
+  readonly within?: number;
+  /** Ends the waiting: then its reason is thrown. */
+  readonly signal?: AbortSignal;
 }
 
 /** What is given back where others were in the way each time. */
@@ -25,41 +43,99 @@ export async function serially<T>(
   dialect: Dialect,
   db: Database,
   run: (transaction: Database) => Promise<T>,
-  { attempts = ATTEMPTS }: SerialOptions,
+  { attempts: most = ATTEMPTS, lock = [], within = LONGEST_WAIT, signal }: SerialOptions,
 ): Promise<T | Undecided> {
   if (db.isTransaction) fault('serially begins its own transaction, and was given records of one; call it on those of the database.');
-  if (!(Number.isInteger(attempts) && attempts > 0)) fault(`serially: attempts ${attempts} is not a number of attempts.`);
-  let last: unknown;
-  for (let attempt = 0; attempt < attempts; attempt++) {
-    if (attempt > 0) await pause(attempt);
+  if (!(Number.isInteger(most) && most > 0)) fault(`serially: attempts ${most} is not a number of attempts.`);
+  if (!(within > 0)) fault(`serially: within ${within} is not a number of milliseconds.`);
+  const names = [...new Set([lock].flat())].sort();
+  const attempts = new Attempts(dialect, most, run);
+  const { isNeeded } = dialect.locks;
+  const own = (left: number): Lock => ({ names, within: left, isPolite: false });
+  // Where some stand in line, whoever comes stands behind them: newcomers, who are quicker, would be in their way again and again.
+  const first = async () => {
+    if (hasLine(db, CONTENDED)) return undefined;
+    if (names.length === 0 && !isNeeded) return attempts.once(db);
+    return inLine(db, names, { within, signal }, (left) => locked(dialect, db, own(left), (connection) => attempts.once(connection)));
+  };
+  const others = () =>
+    inLine(db, [...names, CONTENDED], { within, signal }, (left) =>
+      locked(dialect, db, own(left), (connection) => {
+        const behind: Lock = { names: isNeeded ? [] : [CONTENDED], within: POLITE, isPolite: true };
+        return isNeeded ? attempts.untilDone(connection) : locked(dialect, connection, behind, (held) => attempts.untilDone(held));
+      }),
+    );
+  try {
+    const done = (await first()) ?? (await others());
+    if (done === TOO_LONG) return contended(`Others held the lock for ${within} ms.`, undefined);
+    return done ? done.result : contended(`Others were storing at the same time in each of ${most} attempts.`, attempts.last);
+  } catch (error) {
+    if (isPassing(dialect, error)) return contended(`Others held the lock for ${within} ms.`, error);
+    throw error;
+  }
+}
+
+interface Done<T> {
+  readonly result: T;
+}
+
+class Attempts<T> {
+  /** What was in the way of the last one. */
+  last: unknown;
+  #made = 0;
+  /** A question failed for another reason than others: it is asked so that this can be undone. */
+  #isCareful = false;
+  readonly #dialect: Dialect;
+  readonly #most: number;
+  readonly #run: (transaction: Database) => Promise<T>;
+
+  constructor(dialect: Dialect, most: number, run: (transaction: Database) => Promise<T>) {
+    this.#dialect = dialect;
+    this.#most = most;
+    this.#run = run;
+  }
+
+  async untilDone(db: Database): Promise<Done<T> | undefined> {
+    while (this.#made < this.#most) {
+      if (this.#made > 1) await pause(this.#made);
+      const done = await this.once(db);
+      if (done) return done;
+    }
+    return undefined;
+  }
+
+  /** One attempt; `undefined` when others were in the way. What the function gives back is told only of a transaction that committed. */
+  async once(db: Database): Promise<Done<T> | undefined> {
+    this.#made++;
+    let state: Watched | undefined;
     try {
-      return await begin(dialect, db).execute(async (transaction) => {
-        const result = await run(transaction);
-        // A question that the database refused has left a verdict open: the transaction is over all the same.
-        const passing = causesOf(result).find((cause) => mayTryAgain(dialect, cause));
-        if (passing) throw passing;
-        return result;
+      const result = await this.#begin(db).execute(async (transaction) => {
+        state = await watched(this.#dialect, transaction);
+        state.isCareful = this.#isCareful;
+        return this.#run(transaction);
       });
+      return { result };
     } catch (error) {
-      if (!mayTryAgain(dialect, error)) throw error;
-      last = error;
+      const cause = endOf(state)?.error ?? error;
+      this.last = cause;
+      if (isPassing(this.#dialect, cause)) return undefined;
+      // Asked quickly, a question that failed has ended all; asked with care, its failure may be its own.
+      if (!endOf(state) || this.#isCareful || !this.#dialect.isEndedByErrors) throw error;
+      this.#isCareful = true;
+      this.#made--;
+      return this.once(db);
     }
   }
-  return contended(attempts, last);
+
+  #begin(db: Database) {
+    const transaction = db.transaction();
+    return this.#dialect.isAlwaysSerial ? transaction : transaction.setIsolationLevel('serializable');
+  }
 }
 
-function begin(dialect: Dialect, db: Database) {
-  const transaction = db.transaction();
-  return dialect.isAlwaysSerial ? transaction : transaction.setIsolationLevel('serializable');
-}
-
-function causesOf(result: unknown): unknown[] {
-  const { unsettled } = (result ?? {}) as { readonly unsettled?: readonly Unsettled[] };
-  return Array.isArray(unsettled) ? unsettled.map(({ cause }: Unsettled) => cause) : [];
-}
-
-export function mayTryAgain(dialect: Dialect, error: unknown): boolean {
-  return errorsIn(error).some(dialect.mayTryAgain);
+// A function of its own, since what the compiler sees does not change it.
+function endOf(state: Watched | undefined): Watched['ended'] {
+  return state?.ended;
 }
 
 /** Not all at once again. */
@@ -68,8 +144,8 @@ function pause(attempt: number): Promise<void> {
   return new Promise((resolve) => setTimeout(resolve, milliseconds));
 }
 
-function contended(attempts: number, last: unknown): Undecided {
+function contended(told: string, last: unknown): Undecided {
   const open: Unsettled = { rule: 'contended', use: 'contended', places: [], severity: 'error', why: 'contended' };
-  const cause = new Error(`Others were storing at the same time in each of ${attempts} attempts.`, { cause: last });
+  const cause = new Error(told, { cause: last });
   return { outcome: 'undecided', warnings: [], unsettled: [Object.defineProperty(open, 'cause', { value: cause, enumerable: false })] };
 }

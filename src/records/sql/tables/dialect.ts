@@ -67,10 +67,33 @@ export interface Dialect {
   readonly violation: (error: Violated) => Violation | undefined;
   /** Whether an error says that others were in the way, so that the same may succeed when it is tried again. */
   readonly mayTryAgain: (error: Violated) => boolean;
+  /** Whether an error says that the transaction is over, whatever it is told next. */
+  readonly endsTransaction: (error: Violated) => boolean;
+  /** Any error ends a transaction unless a savepoint undoes it, and COMMIT does not say so. */
+  readonly isEndedByErrors?: true;
+  /** Whether an error is what the database answered; without it every error is. */
+  readonly isAnswer?: (error: Violated) => boolean;
+  readonly locks: Locks;
   /** Every transaction is serialisable, and no level can be set. */
   readonly isAlwaysSerial?: true;
   /** What `checkStore` needs to know of it. */
   readonly inspector: Inspector;
+}
+
+/** Locks by name, which one connection holds from before a transaction until after it. */
+export interface Locks {
+  /**
+   * @param names in an order that is the same for all, so that nobody waits in a circle
+   * @param within milliseconds to wait at most
+   * @throws an error that `mayTryAgain` when it was not to be had in that time
+   */
+  readonly take: (names: readonly string[], connection: Database, within: number) => Promise<unknown>;
+  /** @returns whether the connection held them still */
+  readonly release: (names: readonly string[], connection: Database) => Promise<boolean>;
+  /** Ends the connection, and with it what it holds. */
+  readonly cut?: string;
+  /** Nobody can begin to write without one: there is but one for the whole database. */
+  readonly isNeeded?: true;
 }
 
 /** An error of a driver: each has some of these. */
@@ -80,6 +103,8 @@ export interface Violated {
   readonly rawCode?: unknown;
   readonly message?: unknown;
   readonly sqlMessage?: unknown;
+  readonly sqlState?: unknown;
+  readonly errcode?: unknown;
   /** The statement that failed (mysql2). */
   readonly sql?: unknown;
   readonly constraint?: unknown;
