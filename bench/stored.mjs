@@ -1,14 +1,7 @@
 // Ten thousand rows (or as many as the argument says) with two look-ups each against a million vessels: judgeMany beside one prepared query a look-up.
-// An SQLite file among the temporary files; JESTRIL_POSTGRES and JESTRIL_MYSQL (postgres://…, mysql://…) name servers, in which a
-// schema `jestril_bench` is filled once.
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
 import { collection, intake, known, text, unique, whole } from 'jestril';
-import { mysqlRecords, postgresRecords, sqliteRecords } from 'jestril/sql';
-import { Kysely, MysqlDialect, PostgresDialect, SqliteDialect, sql } from 'kysely';
-import Database from 'libsql';
-import { createPool } from 'mysql2';
-import pg from 'pg';
+import { Kysely, sql } from 'kysely';
+import { eachStore } from './stores.mjs';
 
 const ROWS = Number(process.argv[2] ?? 10_000);
 const ROUNDS = Number(process.argv[3] ?? 5);
@@ -42,8 +35,8 @@ async function measure(name, db, records, one) {
   const oneByOne = async () => {
     const outcomes = { accepted: 0, rejected: 0, undecided: 0 };
     for (const row of rows) {
-      const isTaken = (await one('select 1 from vessels where mark = ?', row.mark)) > 0;
-      const isKnown = (await one('select 1 from owners where email = ?', row.owner)) > 0;
+      const isTaken = (await one('select 1 from vessels where mark = ?', row.mark)).length > 0;
+      const isKnown = (await one('select 1 from owners where email = ?', row.owner)).length > 0;
       outcomes[!isTaken && isKnown ? 'accepted' : 'rejected']++;
     }
     return outcomes;
@@ -96,48 +89,7 @@ async function fill(db, name) {
   }
 }
 
-{
-  const database = new Database(join(tmpdir(), 'jestril-bench.sqlite'));
-  const dialect = new SqliteDialect({ database });
-  const db = Object.assign(new Kysely({ dialect }), { dialect });
-  await fill(db, 'SQLite');
-  const prepared = new Map();
-  const one = async (text, value) => {
-    if (!prepared.has(text)) prepared.set(text, database.prepare(text));
-    return prepared.get(text).all(value).length;
-  };
-  await measure('SQLite', db, sqliteRecords, one);
-  database.close();
-}
-
-if (process.env.JESTRIL_POSTGRES) {
-  const url = new URL(process.env.JESTRIL_POSTGRES);
-  url.searchParams.set('options', '-c search_path=jestril_bench');
-  const pool = new pg.Pool({ connectionString: url.href, max: 4 });
-  await pool.query('create schema if not exists jestril_bench');
-  const dialect = new PostgresDialect({ pool });
-  const db = Object.assign(new Kysely({ dialect }), { dialect });
-  await fill(db, 'PostgreSQL');
-  const client = await pool.connect();
-  const one = async (text, value) => (await client.query({ name: text, text: text.replace('?', '$1'), values: [value] })).rows.length;
-  await measure('PostgreSQL', db, postgresRecords, one);
-  client.release();
-  await pool.end();
-} else console.log('PostgreSQL  not measured: set JESTRIL_POSTGRES');
-
-if (process.env.JESTRIL_MYSQL) {
-  const url = new URL(process.env.JESTRIL_MYSQL);
-  const before = createPool({ uri: url.href }).promise();
-  await before.query('create database if not exists jestril_bench character set utf8mb4');
-  await before.end();
-  url.pathname = '/jestril_bench';
-  const pool = createPool({ uri: url.href, connectionLimit: 4 });
-  const dialect = new MysqlDialect({ pool });
-  const db = Object.assign(new Kysely({ dialect }), { dialect });
-  await fill(db, 'MariaDB');
-  const connection = await pool.promise().getConnection();
-  const one = async (text, value) => (await connection.execute(text, [value]))[0].length;
-  await measure('MariaDB', db, mysqlRecords, one);
-  connection.release();
-  await pool.promise().end();
-} else console.log('MariaDB     not measured: set JESTRIL_MYSQL');
+await eachStore(async (name, db, records, one) => {
+  await fill(db, name);
+  await measure(name, db, records, one);
+});

@@ -1,6 +1,7 @@
 import { collection, day, exactly, intake, locksFor, noOverlap, rule, text, unique, whole } from 'jestril';
 import type { SqlRecords } from 'jestril/sql';
 import { sql } from 'kysely';
+import { connect } from '../support/connect.ts';
 import { type Db, describeStores, type TestStore } from '../support/stores.ts';
 
 const berths = collection('berths', { id: whole, owner: text, title: text }, { key: 'id' });
@@ -131,6 +132,20 @@ describeStores((open, name) => {
       expect(await titles()).toEqual(expect.arrayContaining(told));
       expect((await titles()).filter((title) => /before|after/.test(title)).sort()).toEqual(told.sort());
     });
+
+  test('two look-ups and an insert are at most eight statements', async () => {
+    const told: string[] = [];
+    const db = connect(name, store.address, 1, ({ query }) => told.push(query.sql));
+    const own = store.records(db);
+    const judgeOne = (title: string) =>
+      own.serially((inside, transaction) => berth.judgeAndStore({ owner: 'a', title }, { records: inside }, insert(transaction)));
+    await judgeOne('first');
+    told.length = 0;
+    expect((await judgeOne('second')).outcome).toBe('accepted');
+    await db.destroy();
+    expect(told.filter((statement) => statement.startsWith('insert'))).toHaveLength(1);
+    expect({ told, few: told.length <= 8 }).toEqual({ told, few: true });
+  });
 
   test('those of one lock follow one another in the order in which they came, and a failure lets the next one in', async () => {
     const log: string[] = [];

@@ -28,15 +28,29 @@ export function foldsCase(collation: string | undefined): boolean {
 
 /** Types and collations, which keys are given to be compared as the column is. */
 export async function learn(db: Database, table: SqlTable): Promise<ColumnFacts> {
-  const { rows } = await sql<{ name: string; collation: string | null; length: number | string | null; type: string }>`
-    select column_name as name, collation_name as collation, character_maximum_length as length, lower(data_type) as ${sql.ref('type')}
+  const { rows } = await sql<{
+    name: string;
+    collation: string | null;
+    length: number | string | null;
+    type: string;
+    digits: number | string | null;
+    isCut: unknown;
+  }>`
+    select column_name as name, collation_name as collation, character_maximum_length as length, lower(data_type) as ${sql.ref('type')},
+      coalesce(datetime_precision, numeric_scale) as digits,
+      (version() like '%MariaDB%' and @@sql_mode not like '%TIME_ROUND_FRACTIONAL%') as ${sql.ref('isCut')}
     from information_schema.columns where table_schema = ${schemaOf(table)} and table_name = ${table.name}`.execute(db);
   return new Map(
     rows
       .filter(({ collation }) => collation === null || /^\w+$/.test(collation))
-      .map(({ name, collation, length, type }) => [
+      .map(({ name, collation, length, type, digits, isCut }) => [
         name,
-        { type, ...(collation !== null && { collation }), ...(length !== null && { length: Number(length) }) },
+        {
+          type,
+          ...(collation !== null && { collation }),
+          ...(length !== null && { length: Number(length) }),
+          ...(digits !== null && { digits: Number(digits), isCut: Number(isCut) === 1 }),
+        },
       ]),
   );
 }

@@ -22,7 +22,10 @@ export const mysqlRecords = (db: Database, options: SqlOptions = {}): SqlRecords
 const mysql: Dialect = {
   learn,
   values(terms, keys, known) {
-    const forms = terms.map(({ column }) => (column.storedAs !== 'timestamp' ? undefined : isTimestamp(column, known) ? secondsOf : inUtc));
+    const forms = terms.map(({ column, is }) => {
+      if (column.storedAs !== 'timestamp') return undefined;
+      return isTimestamp(column, known) ? secondsBy(is === 'equal' ? known.get(column.name) : undefined) : inUtc;
+    });
     const asked = forms.some(Boolean) ? keys.map((key) => key.map((value, at) => forms[at]?.(String(value)) ?? value)) : keys;
     return [JSON.stringify(asked)];
   },
@@ -33,6 +36,10 @@ const mysql: Dialect = {
     );
     return sql`json_table(${all}, '$[*]' columns (${sql.join([sql`ordinal for ordinality`, ...columns])})) as k`;
   },
+  // MariaDB makes a join of `exists`, and reads the whole table for it where many rows are alike.
+  isThere: (rows) => sql`(${rows} limit 1) is not null`,
+  apart: ({ column, is, index }, key, known) =>
+    sql`(select k.k from json_table(${key}, '$' columns (k ${typeOf(column, is, known)} path ${sql.lit(`$[0][${index}]`)})) as k)`,
   ordinal: sql`k.ordinal - 1`,
   listed: (ordinal) => sql`replace(substring(cast(json_arrayagg(${ordinal}) as char), 2), ']', '')`,
   asked: ({ index }) => sql.ref(`k.k${index}`),
@@ -71,7 +78,7 @@ const LONGEST_KEY = 2000;
 /** The type of a key. Text has the collation of its column, or the two could not be compared. */
 function typeOf({ storedAs, name }: SqlColumn, is: SqlTerm['is'], known: ColumnFacts): RawBuilder<unknown> {
   if (storedAs === 'timestamp' && known.get(name)?.type === 'timestamp') return sql`decimal(20, 6)`;
-  const type = TYPES[storedAs];
+  const type = (is === 'equal' && keptAs(storedAs, known.get(name))) || TYPES[storedAs];
   if (type) return type;
   const { collation, length = LONGEST_KEY, type: own } = known.get(name) ?? {};
   // A key longer than the column becomes nothing (null on error): it equals no row, but it has a place in the order.
@@ -83,6 +90,17 @@ function typeOf({ storedAs, name }: SqlColumn, is: SqlTerm['is'], known: ColumnF
     : sql`${text} character set ${sql.raw(charsetOf(collation))} collate ${sql.raw(collation)}`;
 }
 
+type Facts = NonNullable<ReturnType<ColumnFacts['get']>>;
+
+/** What a column makes of a value that it would store, but for its size: what is too large for it must not become its largest. */
+function keptAs(storedAs: StoredAs, { type = '', digits }: Facts = {}): RawBuilder<unknown> | undefined {
+  if (type === 'float' && storedAs !== 'integer') return sql`float`;
+  if (digits === undefined) return undefined;
+  if (storedAs === 'timestamp') return sql`datetime(${sql.lit(digits)})`;
+  if (storedAs === 'time') return sql`time(${sql.lit(digits)})`;
+  return storedAs === 'numeric' || storedAs === 'real' ? sql`decimal(65, ${sql.lit(digits)})` : undefined;
+}
+
 function charsetOf(collation: string): string {
   return collation === 'binary' ? 'binary' : (collation.split('_')[0] as string);
 }
@@ -92,8 +110,13 @@ function isTimestamp({ storedAs, name }: SqlColumn, known: ColumnFacts): boolean
   return storedAs === 'timestamp' && known.get(name)?.type === 'timestamp';
 }
 
-function secondsOf(moment: string): string {
-  return (Date.parse(moment) / 1000).toFixed(3);
+/** Seconds since 1970, as a column of some precision would keep them. */
+function secondsBy({ digits = 3, isCut = false }: Facts = {}): (moment: string) => string {
+  const unit = 10 ** (3 - Math.min(digits, 3));
+  return (moment) => {
+    const parts = Date.parse(moment) / unit;
+    return (((isCut ? Math.floor(parts) : Math.round(parts)) * unit) / 1000).toFixed(3);
+  };
 }
 
 /** `2031-05-01T09:30:00.000Z` as a DATETIME in UTC. */

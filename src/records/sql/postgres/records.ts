@@ -24,12 +24,14 @@ const postgres: Dialect = {
     const asked = terms.filter(isAsked).map(({ index }) => index);
     return asked.length === 0 ? [arrayOf(keys.map(() => 1))] : asked.map((index) => arrayOf(keys.map((key) => key[index])));
   },
-  keys(values, terms, table) {
+  keys(values, terms, table, known) {
     const asked = terms.filter(isAsked);
     if (asked.length === 0) return sql`unnest(${values[0]}::int[]) with ordinality as k(one, ordinal)`;
     const names = sql.join([...asked.map(({ index }) => sql.ref(`k${index}`)), sql.ref('ordinal')]);
-    return sql`unnest(${sql.join(asked.map((term, at) => typed(term, values[at], table)))}) with ordinality as k(${names})`;
+    return sql`unnest(${sql.join(asked.map((term, at) => typed(term, values[at], table, known)))}) with ordinality as k(${names})`;
   },
+  bounded: ({ dialect: { ordinal }, source, table, matches, order, most }, columns) =>
+    sql`select ${ordinal} as ordinal, r.* from ${source} cross join lateral (select ${columns} from ${table} as t where ${matches}${order} limit ${most}) as r`,
   ordinal: sql`k.ordinal - 1`,
   listed: (ordinal) => sql`string_agg((${ordinal})::text, ',')`,
   asked: ({ index }) => sql.ref(`k.k${index}`),
@@ -40,13 +42,15 @@ const postgres: Dialect = {
   cannotHold: (key) => key.some((value) => typeof value === 'string' && value.includes('\0')),
   // Class 22, data exception: text that is no value of the column's type, or a number beyond it; 23514 of a domain's check.
   isKeyError: (error) => /^(22|23514$)/.test(String((error as Violated | undefined)?.code)),
-  cast(term, values, table) {
-    const { column } = term;
-    if (!isAsked(term) || NUMBERS[column.storedAs]) return undefined;
-    return sql`select coalesce(${arrayOf(values)}, array(select ${column.ref} from ${table.ref} as t limit 0)) is null as none`;
+  cast(term, values, table, known) {
+    if (!isAsked(term) || (NUMBERS[term.column.storedAs] && !keptAs(term, known))) return undefined;
+    return sql`select ${typed(term, arrayOf(values), table, known)} is null as none`;
   },
-  mayNotCast: (term, known) =>
-    isAsked(term) && !NUMBERS[term.column.storedAs] && term.column.storedAs !== 'boolean' && known.get(term.column.name)?.isText !== true,
+  mayNotCast(term, known) {
+    const { name, storedAs } = term.column;
+    if (!isAsked(term) || storedAs === 'boolean') return false;
+    return keptAs(term, known) !== undefined || (!NUMBERS[storedAs] && known.get(name)?.isText !== true);
+  },
   learn,
   parts,
   // A serialisation failure, a deadlock, a lock that was not to be had.
@@ -61,13 +65,18 @@ const postgres: Dialect = {
   inspector: postgresInspector,
 };
 
-/** Which columns hold text, that any key is a value of. */
+/** The types of columns, those of domains as what they are made of, and which of them hold text, that any key is a value of. */
 async function learn(db: Database, table: SqlTable): Promise<ColumnFacts> {
-  const { rows } = await sql<{ name: string; isText: boolean }>`
-    select attname as name, atttypid in ('text'::regtype, 'varchar'::regtype, 'bpchar'::regtype, 'name'::regtype)
-      or format_type(atttypid, null) = 'citext' as ${sql.ref('isText')}
-    from pg_attribute where attrelid = ${regclass(table)} and attnum > 0 and not attisdropped`.execute(db);
-  return new Map(rows.map(({ name, isText }) => [name, { isText }]));
+  const { rows } = await sql<{ name: string; isText: boolean; type: string; digits: number | null }>`
+    select attname as name, format_type(typed.oid, null) as type, typed.oid in ('text'::regtype, 'varchar'::regtype, 'bpchar'::regtype, 'name'::regtype)
+      or format_type(typed.oid, null) = 'citext' as ${sql.ref('isText')},
+      case when format_type(typed.oid, typmod) ~ '^numeric\\(' then (((typmod - 4) & 2047) # 1024) - 1024
+        when format_type(typed.oid, typmod) ~ '^time(stamp)?\\(' then typmod end as digits
+    from pg_attribute join pg_type own on own.oid = atttypid
+      join lateral (select case when own.typtype = 'd' then own.typbasetype else own.oid end as oid,
+        case when own.typtype = 'd' then own.typtypmod else atttypmod end as typmod) typed on true
+    where attrelid = ${regclass(table)} and attnum > 0 and not attisdropped`.execute(db);
+  return new Map(rows.map(({ name, isText, type, digits }) => [name, { isText, type, ...(digits !== null && { digits }) }]));
 }
 
 /** A row of a partitioned table is refused by the partition. */
@@ -89,11 +98,25 @@ const NUMBERS: { readonly [S in StoredAs]?: RawBuilder<unknown> } = {
   numeric: sql`numeric`,
 };
 
-/** An array of the type that numbers fit, or of the column's own, which the empty query tells. */
-function typed({ column }: SqlTerm, values: unknown, table: SqlTable): RawBuilder<unknown> {
-  const type = NUMBERS[column.storedAs];
-  if (type) return sql`${values}::${type}[]`;
-  return sql`coalesce(${values}, array(select ${column.ref} from ${table.ref} as t limit 0))`;
+/** Types that make another value of what they store, where the column says no precision. */
+const ROUNDS = /^(real|smallint|integer|bigint)$/;
+
+/** What a column makes of a value that it would store: one that equals another afterwards is looked for as that. */
+function keptAs({ column: { name, storedAs }, is }: SqlTerm, known: ColumnFacts): RawBuilder<unknown> | undefined {
+  const { type = '', digits } = known.get(name) ?? {};
+  if (storedAs === 'integer' || is !== 'equal' || (digits === undefined && !ROUNDS.test(type))) return undefined;
+  // The digits before the point are no limit of a key: what is too large for its column equals no row.
+  const kept = digits === undefined ? type : type === 'numeric' ? `numeric(1000,${digits})` : type.replace(/^\w+/, `$&(${digits})`);
+  return NUMBERS[storedAs] ? sql`numeric[]::${sql.raw(kept)}[]` : sql`${sql.raw(kept)}[]`;
+}
+
+/** An array of the type that numbers fit, or of the column's own, which an empty query tells where nobody else does. */
+function typed(term: SqlTerm, values: unknown, table: SqlTable, known: ColumnFacts): RawBuilder<unknown> {
+  const { storedAs, name, ref } = term.column;
+  const number = NUMBERS[storedAs];
+  const type = known.get(name)?.type;
+  const kept = keptAs(term, known) ?? (number ? sql`${number}[]` : type === undefined ? undefined : sql`${sql.raw(type)}[]`);
+  return kept ? sql`${values}::${kept}` : sql`coalesce(${values}, array(select ${ref} from ${table.ref} as t limit 0))`;
 }
 
 // What drivers make of these types depends on their settings; text does not.

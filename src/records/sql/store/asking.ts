@@ -10,6 +10,9 @@ import { type FoundRow, type KeyAnswer, WANTS } from './wants.ts';
 /** Keys in one query. Gains flatten out at this number, and statements stay small. */
 const KEYS_A_QUERY = 1250;
 
+/** Keys in one query where each has a select of its own. */
+const KEYS_APART = 100;
+
 const NONE: ReadonlySet<number> = new Set();
 
 /**
@@ -32,8 +35,9 @@ export async function ask(
   const asked: Asked = { ...namedIn(named, shared.names, question), question, table, known: await shared.factsOf(db, table) };
   const asking = new SqlAsking(dialect, db, shared, asked, signal, isQuick);
   const parts: Promise<Answers>[] = [];
-  for (let start = 0; start < question.keys.length; start += KEYS_A_QUERY) {
-    const part = asking.part(question.keys.slice(start, start + KEYS_A_QUERY));
+  const size = question.most !== undefined && dialect.apart ? KEYS_APART : KEYS_A_QUERY;
+  for (let start = 0; start < question.keys.length; start += size) {
+    const part = asking.part(question.keys.slice(start, start + size));
     if (db.isTransaction) await part;
     parts.push(part);
   }
@@ -136,6 +140,7 @@ class SqlAsking {
           term,
           indexes.map((at) => (keys[at] as Key)[term.index] as Key[number]),
           this.#asked.table,
+          this.#asked.known,
         );
       if (!cast([])) continue;
       // Where nothing at all can be cast, the keys are not at fault.

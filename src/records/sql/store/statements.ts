@@ -4,7 +4,7 @@ import { partsOf } from '../../parts.ts';
 import type { Database, SqlColumn, SqlTable } from '../tables/database.ts';
 import type { ColumnFacts, Dialect, Key, SqlTerm } from '../tables/dialect.ts';
 import type { Names } from '../tables/tables.ts';
-import { WANTS } from './wants.ts';
+import { shownAs, WANTS } from './wants.ts';
 
 /** A question in the names of the database, and what is known of its table. */
 export interface Asked {
@@ -58,6 +58,7 @@ export class Statements {
     const name = `${collection} ${want} ${most} ${columns.join()} ${more}`;
     const made = ofTerms.get(name);
     if (made) return { ...made, parameters };
+    if (most !== undefined && this.#dialect.apart) return this.#together(db, asked, most, keys, ofTerms, name);
     const compiled = this.#query(asked, values).compile(db);
     // The keys are all that a statement takes besides its limit, and in this order.
     const isPlain = compiled.parameters.length === parameters.length && compiled.parameters.every((value, at) => value === parameters[at]);
@@ -65,37 +66,74 @@ export class Statements {
     return compiled;
   }
 
-  #query({ question, table, terms, columns: wanted, order, known }: Asked, values: readonly unknown[]): RawBuilder<unknown> {
+  /**
+   * A bounded select for each key, in one statement: each reads no more rows than its bound by itself. All are alike but for their keys, so
+   * one is put together and written down often.
+   */
+  #together(db: Database, asked: Asked, most: number, keys: readonly Key[], made: Map<string, CompiledQuery>, name: string): CompiledQuery {
+    const one = made.get(`one ${name}`) ?? this.#alone(asked, most).compile(db);
+    made.set(`one ${name}`, one);
+    const parameters = keys.flatMap((key, ordinal) => {
+      const [json] = this.#dialect.values(asked.terms, [key], asked.known);
+      return one.parameters.map((value) => (value === ORDINAL ? ordinal : value === KEY ? json : value));
+    });
+    return { ...one, sql: keys.map(() => one.sql).join(' union all '), parameters };
+  }
+
+  #alone(asked: Asked, most: number): RawBuilder<unknown> {
+    const { table, columns, order, known } = asked;
+    const own = this.#dialect;
+    const dialect: Dialect = { ...own, asked: (term) => own.apart?.(term, KEY, known) ?? own.asked(term) };
+    const matches = matching(dialect, asked);
+    const [first] = order;
+    // Rows that are alike in the first column of the order are few; an index has them, and in no other order.
+    const tied =
+      first && order.length > 1 && most === 1
+        ? sql` and ${first.column.ref} = (select ${first.column.ref} from ${table.ref} as t where ${matches}${ordered(dialect, [first], known)} limit 1)`
+        : sql``;
+    const shown = shownAs(columns, (column) => dialect.shown(comparable(dialect, column, known), known));
+    return sql`(select ${ORDINAL} as ordinal, ${shown} from ${table.ref} as t where ${matches}${tied}${ordered(dialect, order, known)} limit ${sql.lit(most)})`;
+  }
+
+  #query(asked: Asked, values: readonly unknown[]): RawBuilder<unknown> {
+    const { question, table, terms, columns: wanted, order, known } = asked;
     const dialect = this.#dialect;
     const { want, most } = question;
-    const source = dialect.keys(values, terms, table, known);
-    const { always, groups } = partsOf(question);
-    const compared = (indexes: readonly number[]) => indexes.map((at) => compare(dialect, terms[at] as SqlTerm, known));
-    const first = order[0]?.column;
-    const all = [
-      ...compared(always),
-      ...groups.map((lists) =>
-        joined(
-          lists.map((list) => joined(compared(list), sql` and `)),
-          sql` or `,
-        ),
-      ),
-      ...(first ? [sql`${first.ref} is not null`] : []),
-    ];
-    // An interval that is open on both sides asks nothing but whether there is any row.
-    const matches = all.length === 0 ? sql`1 = 1` : sql.join(all, sql` and `);
-    const selected = (column: SqlColumn) => comparable(dialect, column, known);
     return WANTS[want].select({
       dialect,
-      source,
+      source: dialect.keys(values, terms, table, known),
       table: table.ref,
-      matches,
-      columns: wanted.map(selected),
+      matches: matching(dialect, asked),
+      columns: wanted.map((column) => comparable(dialect, column, known)),
       shown: (column) => dialect.shown(column, known),
       order: ordered(dialect, order, known),
       most,
+      known,
     });
   }
+}
+
+/** Stand for what differs from one key to the next. */
+const ORDINAL = { stands: 'ordinal' };
+const KEY = { stands: 'key' };
+
+/** Whether a row `t` answers a key. */
+function matching(dialect: Dialect, { question, terms, order, known }: Asked): RawBuilder<unknown> {
+  const { always, groups } = partsOf(question);
+  const compared = (indexes: readonly number[]) => indexes.map((at) => compare(dialect, terms[at] as SqlTerm, known));
+  const first = order[0]?.column;
+  const all = [
+    ...compared(always),
+    ...groups.map((lists) =>
+      joined(
+        lists.map((list) => joined(compared(list), sql` and `)),
+        sql` or `,
+      ),
+    ),
+    ...(first ? [sql`${first.ref} is not null`] : []),
+  ];
+  // An interval that is open on both sides asks nothing but whether there is any row.
+  return all.length === 0 ? sql`1 = 1` : sql.join(all, sql` and `);
 }
 
 function joined(parts: readonly RawBuilder<unknown>[], by: RawBuilder<unknown>): RawBuilder<unknown> {

@@ -3,12 +3,12 @@ import { sumOfProducts } from '../../../core/basics/exact.ts';
 import type { Want } from '../../../core/declared/look-up.ts';
 import type { Question, StoredRow } from '../../../core/stored/records.ts';
 import type { SqlColumn } from '../tables/database.ts';
-import type { Dialect } from '../tables/dialect.ts';
+import type { ColumnFacts, Dialect } from '../tables/dialect.ts';
 
 // What can be asked of a table, each with its statement and how a row of the result is read.
 
 /** What a statement is made of. */
-interface Parts {
+export interface Parts {
   readonly dialect: Dialect;
   /** The keys, as rows `k`. */
   readonly source: RawBuilder<unknown>;
@@ -20,6 +20,12 @@ interface Parts {
   readonly shown: (column: SqlColumn) => RawBuilder<unknown>;
   readonly order: RawBuilder<unknown>;
   readonly most: number | undefined;
+  readonly known: ColumnFacts;
+}
+
+/** Columns by the names that rows are read by. */
+export function shownAs(columns: readonly SqlColumn[], shown: Parts['shown']): RawBuilder<unknown> {
+  return sql.join(columns.map((column, at) => sql`${shown(column)} as ${sql.ref(`c${at}`)}`));
 }
 
 export interface FoundRow {
@@ -50,8 +56,12 @@ const numberOf = ({ dialect: { ordinal }, source, table, matches }: Parts, told:
 export const WANTS: { readonly [W in Want]: SqlWant } = {
   rows: {
     none: () => [],
-    select({ dialect: { ordinal }, source, table, matches, columns, shown, order, most }) {
-      const all = sql.join(columns.map((column, at) => sql`${shown(column)} as ${sql.ref(`c${at}`)}`));
+    select(parts) {
+      const { dialect, source, table, matches, columns, shown, order, most } = parts;
+      const { ordinal } = dialect;
+      const all = shownAs(columns, shown);
+      const bounded = most === undefined ? undefined : dialect.bounded?.({ ...parts, most }, all);
+      if (bounded) return bounded;
       if (most === undefined) return sql`select ${ordinal} as ordinal, ${all} from ${source} inner join ${table} as t on ${matches}`;
       const rows = sql`select ${ordinal} as ordinal, ${all}, row_number() over (partition by ${ordinal}${order}) as n from ${source} inner join ${table} as t on ${matches}`;
       return sql`select * from (${rows}) as r where n <= ${most}`;
@@ -69,8 +79,10 @@ export const WANTS: { readonly [W in Want]: SqlWant } = {
   exists: {
     none,
     isListed: true,
-    select: ({ dialect: { ordinal, listed }, source, table, matches }) =>
-      sql`select ${listed(ordinal)} as list, count(*) as found, sum(${ordinal}) as total from ${source} where exists (select 1 from ${table} as t where ${matches})`,
+    select({ dialect: { ordinal, listed, isThere }, source, table, matches }) {
+      const rows = sql`select 1 from ${table} as t where ${matches}`;
+      return sql`select ${listed(ordinal)} as list, count(*) as found, sum(${ordinal}) as total from ${source} where ${isThere?.(rows) ?? sql`exists (${rows})`}`;
+    },
     read: () => 1,
   },
   sum: {

@@ -1,5 +1,6 @@
 import type { RawBuilder } from 'kysely';
 import type { Conflict, Question, Term } from '../../../core/stored/records.ts';
+import type { Parts } from '../store/wants.ts';
 import type { Database, SqlColumn, SqlTable } from './database.ts';
 import type { Inspector } from './inspector.ts';
 
@@ -23,7 +24,18 @@ export interface SqlTerm {
 /** What is known of a table's columns, by their names. */
 export type ColumnFacts = ReadonlyMap<
   string,
-  { readonly collation?: string; readonly length?: number; readonly isText?: boolean; readonly type?: string }
+  {
+    readonly collation?: string;
+    readonly length?: number;
+    readonly isText?: boolean;
+    readonly type?: string;
+    /** Digits that it keeps after the point, of a number or of seconds, where it says how many. */
+    readonly digits?: number;
+    /** Of seconds it drops the digits beyond, instead of rounding. */
+    readonly isCut?: boolean;
+    /** It is no column, but the number of a row. */
+    readonly isRowNumber?: true;
+  }
 >;
 
 /** What a database does in its own way. */
@@ -42,6 +54,12 @@ export interface Dialect {
   readonly listed: (ordinal: RawBuilder<unknown>) => RawBuilder<unknown>;
   /** The value asked with. */
   readonly asked: (term: SqlTerm) => RawBuilder<unknown>;
+  /** Reads no more rows than its bound for each key; without it all that match are numbered. */
+  readonly bounded?: (parts: Parts & { readonly most: number }, columns: RawBuilder<unknown>) => RawBuilder<unknown> | undefined;
+  /** Whether there is any row, where `exists` reads more than the first. */
+  readonly isThere?: (rows: RawBuilder<unknown>) => RawBuilder<unknown>;
+  /** Each key has a bounded select of its own, since no derived table sees it: the value asked with, out of the key alone. */
+  readonly apart?: (term: SqlTerm, key: unknown, known: ColumnFacts) => RawBuilder<unknown>;
   /** A column as it is compared, where that is not as it stands. */
   readonly compared?: (column: SqlColumn, known: ColumnFacts) => RawBuilder<unknown> | undefined;
   /** Why the values of a column cannot be compared or read as its kind; a sentence for the developer. */
@@ -60,7 +78,7 @@ export interface Dialect {
    */
   readonly isKeyError?: (error: unknown) => boolean;
   /** Casts the values of a term to its column's type, and reads no row; rejects when one cannot be cast. `undefined`: all can. */
-  readonly cast?: (term: SqlTerm, values: Key, table: SqlTable) => RawBuilder<unknown> | undefined;
+  readonly cast?: (term: SqlTerm, values: Key, table: SqlTable, known: ColumnFacts) => RawBuilder<unknown> | undefined;
   /** Whether some key may fail to be cast, which would end a transaction. */
   readonly mayNotCast?: (term: SqlTerm, known: ColumnFacts) => boolean;
   /** What an error of the driver says of a constraint, in the names of the database. */
