@@ -7,6 +7,7 @@ export type { Options } from './core/judging/options.ts';
 export { amendLocally, fingerprintOf, graphOf, inspect, readersOf, refusalOf } from './core/beside.ts';
 export { checkStore } from './core/check-store.ts';
 export { locksFor } from './core/locks-for.ts';
+export { refused } from './core/races/refused.ts';
 export { mergePatch } from './core/basics/merge-patch.ts';
 export type { Amended } from './core/changes/amend.ts';
 export type { StoredAmendment, StoredVerdict } from './core/races/store.ts';

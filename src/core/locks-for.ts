@@ -1,5 +1,4 @@
 import { planOf } from './intake.ts';
-import { decideByRecords } from './judging/decide.ts';
 import { begin } from './judging/judge.ts';
 import type { Inputs } from './judging/options.ts';
 import type { Question, Records } from './stored/records.ts';
@@ -16,15 +15,14 @@ export async function locksFor(intake: { readonly name: string }, submission: un
     ...(options.records?.scope && { scope: options.records.scope }),
     async ask(questions) {
       for (const question of questions) for (const name of namesIn(question)) names.add(name);
-      throw NOT_ASKED;
+      throw new Error('Only looked at for what would be asked.');
     },
   };
   const inputs = { ...options, records };
+  const { decideByRecords } = await import('./judging/decide.ts');
   await decideByRecords(begin(planOf(intake), submission, inputs), inputs);
   return [...names].sort();
 }
-
-const NOT_ASKED = new Error('Only looked at for what would be asked.');
 
 /** What answers with a number is a set of rows, which others may join: those that are alike in what it is asked with. */
 function namesIn({ collection, terms, either = [], want, keys }: Question): string[] {

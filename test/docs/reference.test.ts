@@ -93,7 +93,9 @@ test('every exported rule, kind and cleaning step stands on the page', () => {
     'asText',
     'byPlace',
     'checkStore',
+    'locksFor',
     'mergePatch',
+    'refused',
     'asStored',
   ];
   const named = [...entries, ...cleaning].map(({ name }) => name);

@@ -1,8 +1,9 @@
 import { stretchOf } from '../basics/calendar.ts';
 import type { Day } from '../basics/days.ts';
 import type { Circumstances, Scalar } from '../basics/verdict.ts';
-import type { CollectionSpec, LookUpSpec, NoAnswer, Want } from '../declared/look-up.ts';
+import type { CollectionSpec, LookUpSpec, NoAnswer } from '../declared/look-up.ts';
 import type { Reads } from '../declared/rule.ts';
+import { IS_ANSWER } from '../stored/answers.ts';
 import type { Answer, Question, Records, Scope } from '../stored/records.ts';
 import { type Ground, type Shape, type Source, shapeOf } from './shapes.ts';
 import type { TimeLimit } from './time-limit.ts';
@@ -44,9 +45,12 @@ export class Questions {
   readonly #open = new Map<string, QuestionDraft>();
   readonly #asked = new Map<string, { readonly columns: ReadonlySet<string>; readonly cells: Map<string, Cell> }>();
   readonly #scope: Scope;
+  readonly #storedIn: CollectionSpec | undefined;
 
-  constructor(scope: Scope = {}) {
+  /** @param storedIn where the value is stored: what is asked about others there decides about it, and must not be an old answer */
+  constructor(scope: Scope = {}, storedIn?: CollectionSpec) {
     this.#scope = scope;
+    this.#storedIn = storedIn;
   }
 
   get isEmpty(): boolean {
@@ -112,9 +116,9 @@ export class Questions {
     const trials = drafts.filter(({ isTrial }) => isTrial);
     if (counting.length > 0)
       await (trials.length === 0
-        ? askAll(counting, records, limit)
-        : Promise.all([askAll(counting, records, limit), askAll(trials, records, limit)]));
-    else await askAll(trials, records, limit);
+        ? askAll(counting, records, limit, this.#storedIn)
+        : Promise.all([askAll(counting, records, limit, this.#storedIn), askAll(trials, records, limit, this.#storedIn)]));
+    else await askAll(trials, records, limit, this.#storedIn);
   }
 }
 
@@ -125,7 +129,7 @@ function edgeOf({ term, isMoment }: Extract<Source, { readonly from: 'calendar' 
   return isMoment ? at.startOf(day) : day;
 }
 
-async function askAll(drafts: readonly QuestionDraft[], records: Records, limit: TimeLimit): Promise<void> {
+async function askAll(drafts: readonly QuestionDraft[], records: Records, limit: TimeLimit, storedIn?: CollectionSpec): Promise<void> {
   const questions = drafts.map(({ ground: { collection, ...ground }, columns, cells }): Question => {
     const others = [
       ...ground.terms.flatMap(({ column, than = column }) => [column, than]),
@@ -134,6 +138,7 @@ async function askAll(drafts: readonly QuestionDraft[], records: Records, limit:
     return {
       collection: collection.name,
       ...ground,
+      ...(collection.name === storedIn?.name && { isFresh: true }),
       columns: [...columns],
       keys: Array.from(cells.values(), ({ key }) => key),
       storedAs: storedAsOf(collection, [...others, ...columns]),
@@ -170,13 +175,3 @@ function fill({ ground: { collection, want }, cells }: QuestionDraft, answer: An
     } else cell.answer = each as Answer[number];
   }
 }
-
-const isNumber = (answer: unknown) => Number.isSafeInteger(answer) && (answer as number) >= 0;
-const isRow = (row: unknown) => typeof row === 'object' && row !== null && !Array.isArray(row);
-/** Whether a store has answered with what was wanted; anything else decides nothing. */
-const IS_ANSWER: { readonly [W in Want]: (answer: unknown) => boolean } = {
-  rows: (answer) => Array.isArray(answer) && answer.every(isRow),
-  count: isNumber,
-  exists: isNumber,
-  sum: (answer) => answer === null || ['number', 'string', 'bigint'].includes(typeof answer),
-};

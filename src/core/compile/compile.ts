@@ -166,6 +166,7 @@ class Compiler {
       namesOccasion: bound.options.on !== undefined || when.some(namesOccasion),
       facts: this.#factsOf(bound, roles, info),
       constraint: bound.options.constraint,
+      isUnguarded: bound.options.unguarded === true,
       hasName: bound.options.as !== undefined,
     });
   }
@@ -280,18 +281,19 @@ class Compiler {
   }
 }
 
-const USE_OPTIONS = ['as', 'on', 'severity', 'message', 'when', 'constraint', 'trial'];
+const USE_OPTIONS = ['as', 'on', 'severity', 'message', 'when', 'constraint', 'trial', 'unguarded'];
 
 function checkOptions(intake: string, id: string, options: UseSpec['options']): void {
   for (const name of Object.keys(options)) {
     if (!USE_OPTIONS.includes(name)) fault(`Intake "${intake}", use of ${id}: there is no option "${name}"; ${nearest(name, USE_OPTIONS)}`);
   }
   const say = (sentence: string) => fault(`Intake "${intake}", use of ${id}: ${sentence}`);
-  const { as, on, trial, when, constraint } = options as { readonly [option: string]: unknown };
+  const { as, on, trial, when, constraint, unguarded } = options as { readonly [option: string]: unknown };
   if (as !== undefined && (typeof as !== 'string' || as === '')) say("as is a name, such as as: 'stay-length'.");
   if (on !== undefined && [on].flat().length === 0) say('on names no occasion, and it would never be judged.');
   if (trial !== undefined && typeof trial !== 'boolean') say('trial is true or left out.');
   if (constraint !== undefined && typeof constraint !== 'string') say('constraint is the name of one.');
+  if (unguarded !== undefined && unguarded !== true) say('unguarded is true or left out.');
   if (when !== undefined && typeof (when as Partial<ConditionSpec> | null)?.bind !== 'function')
     say('when is a condition, such as when: equals({ … }).');
   if (options.severity !== undefined && options.severity !== 'error' && options.severity !== 'warning') {

@@ -32,6 +32,8 @@ export interface LookUpForm {
   readonly gives: 'row' | 'rows' | 'value' | 'count' | 'flag';
   /** Something has to be there, or whoever it was asked with is to blame. */
   readonly mustExist?: true;
+  /** It is about all rows that match, which another row may join. */
+  readonly isOfAll?: true;
   /** Rows at most for each key, and the order in which they come. */
   asks(spec: LookUpSpec): { readonly most?: number; readonly order?: readonly OrderSpec[] };
   /** What it comes to where there is nothing to ask with. */

@@ -98,6 +98,7 @@ export type TextRule = ValueRule<'text'>;
 export interface UseOptions extends ValueUse {
   readonly when?: ConditionSpec;
   readonly constraint?: string;
+  readonly unguarded?: true;
 }
 
 /** Where a role could name a field: that field as it is stored, before the change. */

@@ -12,7 +12,7 @@ import type { Inputs } from './options.ts';
 // Steps 6 and 7 of a judgement, where somebody is asked.
 
 /** Milliseconds that the records may take when the caller sets no limit. */
-const RECORDS_WITHIN = 10_000;
+export const RECORDS_WITHIN = 10_000;
 
 type Asking = Shared & { readonly asker: Asker };
 
@@ -28,7 +28,7 @@ export async function decideByRecords(run: Run, options: Inputs): Promise<void> 
 }
 
 function alone({ plan }: Run, records?: Records): Asking {
-  return { asker: new Asker(new Questions(records?.scope)), claims: new Claims(plan) };
+  return { asker: new Asker(new Questions(records?.scope, plan.storedIn)), claims: new Claims(plan) };
 }
 
 /** Step 6; gives the outside checks that had to wait for records. */

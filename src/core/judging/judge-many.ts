@@ -217,7 +217,7 @@ class Many {
 
   async #judgeByRecords(rows: Row[], turn: Promise<unknown>): Promise<void> {
     const inputs = this.#options;
-    const asker = new Asker(new Questions(inputs.records?.scope));
+    const asker = new Asker(new Questions(inputs.records?.scope, this.#plan.storedIn));
     const claims = this.#claims;
     const waiting: { readonly row: Row; readonly rules: RecordRules }[] = [];
     for (const row of rows) {

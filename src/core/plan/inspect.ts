@@ -115,7 +115,24 @@ function checkOf({ rule, use, severity, isTrial, on, takes, messages, definition
 }
 
 function ruleOf(use: UsePlan): Json {
-  const { rule, severity, isTrial, on, takes, phase, definition, scope, roles, blamed, lookUps, tells, when, messages, constraint } = use;
+  const {
+    rule,
+    severity,
+    isTrial,
+    on,
+    takes,
+    phase,
+    definition,
+    scope,
+    roles,
+    blamed,
+    lookUps,
+    tells,
+    when,
+    messages,
+    constraint,
+    isUnguarded,
+  } = use;
   const { how, isOurs, within, open } = definition;
   return {
     rule,
@@ -135,6 +152,7 @@ function ruleOf(use: UsePlan): Json {
     ...(tells.length > 0 && { tells: lookUpsOf(tells) }),
     ...(when.length > 0 && { when: when.map(conditionOf) }),
     ...(constraint !== undefined && { constraint }),
+    ...(isUnguarded && { unguarded: true }),
     messages: plain(messages),
   };
 }

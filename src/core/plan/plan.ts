@@ -273,6 +273,8 @@ export interface UsePlan extends UseInfo {
   readonly facts: FactPlan;
   /** The name of the store's constraint that enforces the same. */
   readonly constraint: string | undefined;
+  /** That others may break it before something is stored is taken into account. */
+  readonly isUnguarded: boolean;
   /** It was given a name of its own (`as`). */
   readonly hasName: boolean;
 }

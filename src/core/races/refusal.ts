@@ -1,3 +1,4 @@
+import { fault, nearest } from '../basics/fault.ts';
 import type { Verdict } from '../basics/verdict.ts';
 import { refillFields } from '../changes/refill.ts';
 import { settingsOf } from '../judging/judge.ts';
@@ -19,7 +20,19 @@ export type RefusalInputs = Omit<Inputs, 'itself'> & { readonly value?: unknown 
 /** The verdict of the rules that a violated constraint enforces; `undefined` when there is none. */
 export function refusalOf(plan: Plan, conflict: Conflict, inputs: RefusalInputs): Verdict<unknown> | undefined {
   const use = behind(plan, conflict);
-  if (!use) return undefined;
+  return use && refusalBy(plan, use, inputs);
+}
+
+/** The verdict of a use that the store step itself has refused by. */
+export function refusedBy(plan: Plan, name: string, inputs: RefusalInputs): Verdict<unknown> {
+  const use = plan.uses.find((each) => each.use === name) ?? plan.uses.find((each) => each.rule === name);
+  const names = [...new Set(plan.uses.flatMap((each) => [each.use, each.rule]))];
+  if (!use) fault(`Intake "${plan.name}": what stores refused by "${name}", and there is no such rule; ${nearest(name, names)}`);
+  return refusalBy(plan, use, inputs);
+}
+
+/** What a use says when it fails, without having been asked. */
+function refusalBy(plan: Plan, use: UsePlan, inputs: RefusalInputs): Verdict<unknown> {
   const run = new Run(plan, { ...settingsOf(plan, inputs, REFUSED), explain: false });
   fill(run, inputs);
   const read = use.scope.length === 0 ? readRoles(run, use.roles, run.rootFrames) : {};

@@ -1,12 +1,16 @@
+import { fault } from '../basics/fault.ts';
 import type { Verdict } from '../basics/verdict.ts';
 import { type Amended, type AmendInputs, amended, beginAmending } from '../changes/amend.ts';
 import { decideByRecords } from '../judging/decide.ts';
 import { begin, decide } from '../judging/judge.ts';
 import type { Inputs } from '../judging/options.ts';
 import type { Plan } from '../plan/plan.ts';
+import { unguardedIn } from '../plan/unguarded.ts';
 import { verdictOf } from '../run/finish.ts';
 import type { Run } from '../run/run.ts';
-import { mayExplain, refusalOf } from './refusal.ts';
+import { readAgain, unread } from './read-again.ts';
+import { mayExplain, refusalOf, refusedBy } from './refusal.ts';
+import { Refused } from './refused.ts';
 
 /** An accepted verdict with what storing gave, or one of the others. */
 export type StoredVerdict<A, T> =
@@ -29,6 +33,7 @@ export async function judgeAndStore<T>(
   store: (value: never) => Promise<T> | T,
 ): Promise<StoredVerdict<unknown, T>> {
   const run = begin(plan, submission, inputs);
+  refuseUnguarded(run, inputs);
   await decide(run, inputs);
   return storeAccepted(run, inputs, verdictOf(run, inputs.locale), ({ value }) => store(value as never));
 }
@@ -41,10 +46,23 @@ export async function amendAndStore<T>(
   inputs: AmendInputs,
   store: (value: never, changed: never) => Promise<T> | T,
 ): Promise<StoredAmendment<unknown, string, T>> {
-  const begun = beginAmending(plan, stored, change, inputs);
+  const now = await readAgain(plan, stored, inputs);
+  if ('why' in now) return unread(now);
+  const begun = beginAmending(plan, now.stored, change, inputs);
+  refuseUnguarded(begun.run, inputs);
   await decide(begun.run, begun.options);
   const verdict = amended(begun);
   return storeAccepted(begun.run, begun.options, verdict, ({ value }) => store(value as never, begun.changed as never));
+}
+
+/** @throws Fault where somebody may store between an answer and what is stored because of it, and nothing would notice */
+function refuseUnguarded({ plan, settings }: Run, { records }: Inputs): void {
+  if (records?.isSerial !== false) return;
+  const [open] = unguardedIn(plan, settings.occasion);
+  if (open)
+    fault(
+      `Intake "${plan.name}", ${open.use.use}: others may store a row after it has asked (${open.asks}), and break it; judge and store inside records.serially(…), or say unguarded: true where it is used.`,
+    );
 }
 
 async function storeAccepted<V extends Verdict<unknown>, T>(
@@ -59,6 +77,7 @@ async function storeAccepted<V extends Verdict<unknown>, T>(
     const keep = () => store(verdict as Extract<V, { outcome: 'accepted' }>);
     return { ...verdict, stored: await (records?.orUndone ? records.orUndone(keep) : keep()) } as never;
   } catch (error) {
+    if (error instanceof Refused) return refusedBy(run.plan, error.use, { ...inputs, value: verdict.value }) as never;
     const conflict = inputs.records?.conflictOf?.(error);
     if (!conflict) throw error;
     const refusal = refusalOf(run.plan, conflict, { ...inputs, value: verdict.value });

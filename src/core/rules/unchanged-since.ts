@@ -2,8 +2,10 @@ import { oneOrNone } from '../asking/forms.ts';
 import { isSameValue } from '../basics/exact.ts';
 import { fault } from '../basics/fault.ts';
 import type { Fields } from '../declared/field.ts';
+import type { LookUpForm } from '../declared/look-up.ts';
 import type { BoundRule, Found } from '../declared/rule.ts';
 import type { Columns } from '../stored/look-up.ts';
+import type { StoredRow } from '../stored/records.ts';
 import type { Collection } from './collection.ts';
 import { occasionIs, when } from './condition.ts';
 import { absent, needed } from './presence.ts';
@@ -47,7 +49,7 @@ export const unchangedSince = <C extends Columns, K extends keyof C, F extends F
           collection,
           terms: [],
           columns: [version],
-          form: oneOrNone,
+          form: finely(version),
           exceptItself: false,
           onlyItself: true,
           isFresh: true,
@@ -63,3 +65,20 @@ export const unchangedSince = <C extends Columns, K extends keyof C, F extends F
   });
   return when(occasionIs(...[on].flat()), [needed(field as never), same], [absent(field as never)]);
 };
+
+/** Moments know three digits of a second. A column that keeps more tells changes apart that they cannot, and none may be overlooked. */
+function finely(version: string): LookUpForm {
+  return {
+    ...oneOrNone,
+    read(spec, rows: readonly StoredRow[]) {
+      const raw = rows[0]?.[version];
+      if (spec.collection.columns[version]?.spec.storedAs !== 'timestamp' || typeof raw !== 'string' || !FINER.test(raw))
+        return oneOrNone.read(spec, rows as never);
+      const cause = new Error(
+        `${spec.collection.name}.${version} keeps more digits of a second than the three of a moment, so a change could look like none; give it three, or count versions.`,
+      );
+      return { why: 'stored-unsound', cause };
+    },
+  };
+}
+const FINER = /\.\d{3}0*[1-9]/;

@@ -10,6 +10,11 @@ export interface Use<in F> extends ValueUse {
   readonly when?: Condition<F>;
   /** The name of the database's constraint that enforces the same: `refusalOf` turns its violation into this finding. */
   readonly constraint?: string;
+  /**
+   * Of a rule that counts, adds up or looks for rows: what others store between its answer and the storing may break it, and that is taken
+   * into account. Without it `judgeAndStore` and `amendAndStore` refuse to store outside `serially`.
+   */
+  readonly unguarded?: true;
 }
 
 /**

@@ -1,4 +1,6 @@
 import { fault, nearest } from '../basics/fault.ts';
+import type { Want } from '../declared/look-up.ts';
+import { IS_ANSWER } from './answers.ts';
 import type { Answer, Question, Records, Scope } from './records.ts';
 
 interface Caching {
@@ -15,8 +17,9 @@ type AnswerOfKey = Answer[number];
 
 /**
  * The same records, which remember what they answered about some collections for a while. A rule whose answer decides about what is
- * stored next (`unique`, `noOverlap`, `unchangedSince`) is never answered that way, nor is anything inside a transaction
- * (`records.in(…)`, `records.serially(…)`). Errors are not remembered.
+ * stored next (`unique`, `noOverlap`, `unchangedSince`, any look-up in the collection stored into) is never answered that way, nor is
+ * anything inside a transaction (`records.in(…)`, `records.serially(…)`). Whoever asks the same at the same time waits for one answer.
+ * Errors, and answers that are none, are not remembered.
  *
  * @throws Fault for options that make no sense
  */
@@ -44,9 +47,42 @@ function caching<R extends Records>(records: R, cache: Cache): R {
   });
 }
 
+/** A question, of which some may be known. */
+interface Part {
+  readonly left: Question | undefined;
+  readonly begin: (answer: Promise<Answer | Error>) => void;
+  readonly finish: () => Promise<Answer | Error>;
+}
+
+/** A question that nobody remembers anything of. */
+function whole(question: Question): Part {
+  let asked: Promise<Answer | Error> | undefined;
+  return {
+    left: question,
+    begin: (answer) => {
+      asked = answer;
+    },
+    finish: () => asked as Promise<Answer | Error>,
+  };
+}
+
+/** One key, since whoever asked for it at the same time was left without an answer. */
+async function alone(records: Records, question: Question, signal: AbortSignal): Promise<AnswerOfKey> {
+  const [answer] = await records.ask([question], signal);
+  if (answer instanceof Error) throw answer;
+  return nth(0)(answer) as AnswerOfKey;
+}
+
+const nth =
+  <T>(index: number) =>
+  (all: unknown): T =>
+    (Array.isArray(all) ? all[index] : undefined) as T;
+
 class Cache {
   // In the order in which they were last asked for.
   readonly #kept = new Map<string, { readonly answer: AnswerOfKey; readonly until: number }>();
+  /** What is asked at the moment. */
+  readonly #asking = new Map<string, Promise<AnswerOfKey>>();
   readonly #collections: ReadonlySet<string>;
   readonly #milliseconds: number;
   readonly #most: number;
@@ -58,38 +94,56 @@ class Cache {
   }
 
   async ask(records: Records, questions: readonly Question[], signal: AbortSignal): Promise<readonly (Answer | Error)[]> {
-    const parts = questions.map((question) => this.#part(question));
+    const parts = questions.map((question) => this.#part(question, records, signal));
     const asked = parts.flatMap(({ left }) => (left ? [left] : []));
-    const got = asked.length === 0 ? [] : await records.ask(asked, signal);
+    const got = asked.length === 0 ? [] : records.ask(asked, signal);
     let next = 0;
-    return parts.map(({ left, finish }) => finish(left && got[next++]));
+    for (const part of parts) if (part.left) part.begin(Promise.resolve(got).then(nth(next++)));
+    return Promise.all(parts.map(({ finish }) => finish()));
   }
 
   /** What is left of a question to ask, and how its answer is put together. */
-  #part(question: Question): {
-    readonly left: Question | undefined;
-    readonly finish: (answer: Answer | Error | undefined) => Answer | Error;
-  } {
-    if (question.isFresh || !this.#collections.has(question.collection)) return { left: question, finish: (answer) => answer as Answer };
+  #part(question: Question, records: Records, signal: AbortSignal): Part {
+    if (question.isFresh || !this.#collections.has(question.collection)) return whole(question);
     const { keys, ...ground } = question;
     const prefix = JSON.stringify(ground);
     const names = keys.map((key) => `${prefix} ${JSON.stringify(key)}`);
     const known = names.map((name) => this.#take(name));
-    const missing = [...keys.keys()].filter((index) => known[index] === undefined);
+    // What somebody else is asking at the moment is waited for.
+    const joined = names.map((name, index) => (known[index] === undefined ? this.#asking.get(name) : undefined));
+    const missing = [...keys.keys()].filter((index) => known[index] === undefined && joined[index] === undefined);
     const left = missing.length === 0 ? undefined : { ...question, keys: missing.map((index) => keys[index] as Question['keys'][number]) };
+    let asked: Promise<Answer | Error> | undefined;
     return {
       left,
-      finish: (answer) => {
+      begin: (answer) => {
+        asked = answer;
+        for (const [at, index] of missing.entries()) this.#begin(names[index] as string, question.want, answer.then(nth(at)));
+      },
+      finish: async () => {
+        const answer = await asked;
         // What is not an answer for each key is for the engine to refuse.
         if (left && !(Array.isArray(answer) && answer.length === missing.length)) return answer as Answer;
-        const got = (answer ?? []) as readonly AnswerOfKey[];
-        for (const [at, index] of missing.entries()) {
-          known[index] = got[at];
-          this.#keep(names[index] as string, got[at] as AnswerOfKey);
-        }
+        for (const [at, index] of missing.entries()) known[index] = (answer as Answer)[at];
+        for (const [index, other] of joined.entries())
+          if (other)
+            known[index] = await other.catch(() =>
+              alone(records, { ...question, keys: [keys[index] as Question['keys'][number]] }, signal),
+            );
         return known as unknown as Answer;
       },
     };
+  }
+
+  /** Remembers an answer once it is there, if it is one. */
+  #begin(name: string, want: Want, answer: Promise<unknown>): void {
+    const kept = answer.then((each) => {
+      if (!IS_ANSWER[want](each)) throw new TypeError('Whoever asked the same at the same time has got no answer.');
+      this.#keep(name, each as AnswerOfKey);
+      return each as AnswerOfKey;
+    });
+    this.#asking.set(name, kept);
+    kept.catch(() => undefined).finally(() => this.#asking.delete(name));
   }
 
   #take(name: string): AnswerOfKey | undefined {

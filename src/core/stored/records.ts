@@ -31,6 +31,8 @@ export interface Question {
   readonly keys: readonly (readonly Exclude<Scalar, null>[])[];
   /** The answer decides about what is stored next: a cache must not give it. */
   readonly isFresh?: true;
+  /** The rows stay as they are until the transaction ends: others wait that would change them. */
+  readonly isLocked?: true;
   /** What every column named above keeps: days, moments and times are asked with as text, and so are numbers with all their digits. */
   readonly storedAs: { readonly [column: string]: StoredAs };
 }
@@ -107,9 +109,23 @@ export interface OverlapNeed {
 export interface StoreGap {
   /**
    * `presence`: a column may hold nothing, and rules take it to hold something; `reference`: nothing refuses a row whose `known` row is
-   * gone; `overlap`: nothing refuses a row that overlaps another.
+   * gone; `overlap`: nothing refuses a row that overlaps another; `guard`: a rule holds only for what is stored inside `serially`;
+   * `precision`: a column keeps less than its kind says; `engine`: its table knows no transactions; `scope`: whose a row is, is compared
+   * without regard to case.
    */
-  readonly lacks: 'collection' | 'column' | 'type' | 'presence' | 'unique' | 'constraint-name' | 'reference' | 'overlap';
+  readonly lacks:
+    | 'collection'
+    | 'column'
+    | 'type'
+    | 'presence'
+    | 'unique'
+    | 'constraint-name'
+    | 'reference'
+    | 'overlap'
+    | 'guard'
+    | 'precision'
+    | 'engine'
+    | 'scope';
   readonly collection: string;
   readonly columns: readonly string[];
   /** One sentence for the person who starts the application. */
@@ -132,6 +148,11 @@ export interface Records {
    * that asked are then unsettled. Text is compared by the store's own collation.
    */
   ask(questions: readonly Question[], signal: AbortSignal): Promise<readonly (Answer | Error)[]>;
+  /**
+   * Whether what is asked stays true until something is stored: in a serialisable transaction (`serially`). `false`: others may store in
+   * between, and rules that count are refused where something is stored. Left out where nobody knows.
+   */
+  readonly isSerial?: boolean;
   /** What the store's error says of a constraint; `undefined` for any other error. */
   conflictOf?(error: unknown): Conflict | undefined;
   /**

@@ -40,6 +40,7 @@ const mysql: Dialect = {
   isThere: (rows) => sql`(${rows} limit 1) is not null`,
   apart: ({ column, is, index }, key, known) =>
     sql`(select k.k from json_table(${key}, '$' columns (k ${typeOf(column, is, known)} path ${sql.lit(`$[0][${index}]`)})) as k)`,
+  lockingRows: sql` for update`,
   ordinal: sql`k.ordinal - 1`,
   listed: (ordinal) => sql`replace(substring(cast(json_arrayagg(${ordinal}) as char), 2), ']', '')`,
   asked: ({ index }) => sql.ref(`k.k${index}`),

@@ -30,8 +30,9 @@ const postgres: Dialect = {
     const names = sql.join([...asked.map(({ index }) => sql.ref(`k${index}`)), sql.ref('ordinal')]);
     return sql`unnest(${sql.join(asked.map((term, at) => typed(term, values[at], table, known)))}) with ordinality as k(${names})`;
   },
-  bounded: ({ dialect: { ordinal }, source, table, matches, order, most }, columns) =>
-    sql`select ${ordinal} as ordinal, r.* from ${source} cross join lateral (select ${columns} from ${table} as t where ${matches}${order} limit ${most}) as r`,
+  bounded: ({ source, table, matches, order, most }, columns) =>
+    sql`select k.ordinal - 1 as ordinal, r.* from ${source} cross join lateral (select ${columns} from ${table} as t where ${matches}${order} limit ${most}) as r`,
+  lockingRows: sql` for update of t`,
   ordinal: sql`k.ordinal - 1`,
   listed: (ordinal) => sql`string_agg((${ordinal})::text, ',')`,
   asked: ({ index }) => sql.ref(`k.k${index}`),

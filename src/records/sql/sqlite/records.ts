@@ -35,10 +35,10 @@ const sqlite: Dialect = {
     return undefined;
   },
   keys: ([all]) => sql`json_each(${all}) as k`,
-  bounded({ dialect: { ordinal }, source, table, matches, order, most, known }, columns) {
+  bounded({ source, table, matches, order, most, known }, columns) {
     if (!known.get(ROW_NUMBER)?.isRowNumber) return undefined;
     const first = sql`select t.rowid from ${table} as t where ${matches}${order} limit ${most}`;
-    return sql`select ${ordinal} as ordinal, ${columns} from ${source} inner join ${table} as t on t.rowid in (${first})${order}`;
+    return sql`select k.key as ordinal, ${columns} from ${source} inner join ${table} as t on t.rowid in (${first})${order}`;
   },
   ordinal: sql`k.key`,
   listed: (ordinal) => sql`group_concat(${ordinal})`,

@@ -15,8 +15,13 @@ import { watched } from './watched.ts';
 export interface SqlRecords extends Records {
   /** The same records, of collections with a `scope` only the rows with these values. */
   within(scope: Scope): SqlRecords;
-  /** The same records as a transaction of the application sees them; what was learnt of the tables is shared. */
-  in(transaction: Database): SqlRecords;
+  /**
+   * The same records as a transaction of the application sees them; what was learnt of the tables is shared.
+   *
+   * @param options `isSerial`: the transaction is serialisable, and the application tries it again where it is refused for what others have
+   *   stored; then rules that count are stored by, too
+   */
+  in(transaction: Database, options?: { readonly isSerial?: boolean }): SqlRecords;
   /**
    * Judges and stores in one transaction, so that every rule about records holds however many do so at once: "at most three open
    * bookings", too. It is serialisable, and tried again when the database refuses it for what others have stored, whatever the function
@@ -43,14 +48,16 @@ export interface SqlRecords extends Records {
 }
 
 export function sqlRecords(dialect: Dialect, db: Database, options: SqlOptions): SqlRecords {
-  return recordsOf(dialect, db, new Shared(dialect, new Names(options)));
+  return recordsOf(dialect, db, new Shared(dialect, new Names(options)), dialect.isAlwaysSerial === true && db.isTransaction);
 }
 
-function recordsOf(dialect: Dialect, db: Database, shared: Shared, scope?: Scope): SqlRecords {
+/** @param isSerial whether they are those of a serialisable transaction */
+function recordsOf(dialect: Dialect, db: Database, shared: Shared, isSerial: boolean, scope?: Scope): SqlRecords {
   const { names } = shared;
   return {
     ...(scope && { scope }),
-    within: (inner) => recordsOf(dialect, db, shared, { ...scope, ...inner }),
+    isSerial,
+    within: (inner) => recordsOf(dialect, db, shared, isSerial, { ...scope, ...inner }),
     async ask(questions, signal) {
       const answerTo = (question: Question, isQuick?: boolean) => ask(dialect, db, shared, question, signal, isQuick);
       // Where there is a table too few, the questions to others have their answers.
@@ -66,9 +73,10 @@ function recordsOf(dialect: Dialect, db: Database, shared: Shared, scope?: Scope
         throw error;
       });
     },
-    in: (transaction) => recordsOf(dialect, transaction, shared, scope),
+    in: (transaction, { isSerial: isTold = dialect.isAlwaysSerial === true } = {}) =>
+      recordsOf(dialect, transaction, shared, isTold, scope),
     serially: (run, options = {}) =>
-      serially(dialect, db, (transaction) => run(recordsOf(dialect, transaction, shared, scope), transaction), options),
+      serially(dialect, db, (transaction) => run(recordsOf(dialect, transaction, shared, true, scope), transaction), options),
     storeRows: (rows, store) => storeRows(db, rows, store, (error) => conflictOf(dialect, db, shared, error) !== undefined),
     mayTryAgain: (error) => isPassing(dialect, error),
     conflictOf: (error) => conflictOf(dialect, db, shared, error),

@@ -49,13 +49,13 @@ export class Statements {
 
   /** @param db without plugins: the names are those that they make, and a second time they would be others */
   of(db: Database, asked: Asked, keys: readonly Key[]): CompiledQuery {
-    const { collection, terms, columns, want, most, order, either } = asked.question;
+    const { collection, terms, columns, want, most, order, either, isLocked } = asked.question;
     const values = this.#dialect.values(asked.terms, keys, asked.known);
     const parameters = most === undefined ? values : [...values, most];
     const ofTerms = this.#made.get(terms) ?? new Map<string, CompiledQuery>();
     this.#made.set(terms, ofTerms);
     const more = order || either ? JSON.stringify([order, either]) : '';
-    const name = `${collection} ${want} ${most} ${columns.join()} ${more}`;
+    const name = `${collection} ${want} ${most} ${isLocked} ${columns.join()} ${more}`;
     const made = ofTerms.get(name);
     if (made) return { ...made, parameters };
     if (most !== undefined && this.#dialect.apart) return this.#together(db, asked, most, keys, ofTerms, name);
@@ -98,8 +98,8 @@ export class Statements {
   #query(asked: Asked, values: readonly unknown[]): RawBuilder<unknown> {
     const { question, table, terms, columns: wanted, order, known } = asked;
     const dialect = this.#dialect;
-    const { want, most } = question;
-    return WANTS[want].select({
+    const { want, most, isLocked } = question;
+    const select = WANTS[want].select({
       dialect,
       source: dialect.keys(values, terms, table, known),
       table: table.ref,
@@ -110,6 +110,7 @@ export class Statements {
       most,
       known,
     });
+    return isLocked && dialect.lockingRows ? sql`${select}${dialect.lockingRows}` : select;
   }
 }
 

@@ -3,24 +3,14 @@ import { sumOfProducts } from '../../../core/basics/exact.ts';
 import type { Want } from '../../../core/declared/look-up.ts';
 import type { Question, StoredRow } from '../../../core/stored/records.ts';
 import type { SqlColumn } from '../tables/database.ts';
-import type { ColumnFacts, Dialect } from '../tables/dialect.ts';
+import type { Dialect, SelectParts } from '../tables/dialect.ts';
 
 // What can be asked of a table, each with its statement and how a row of the result is read.
 
 /** What a statement is made of. */
-export interface Parts {
+interface Parts extends SelectParts {
   readonly dialect: Dialect;
-  /** The keys, as rows `k`. */
-  readonly source: RawBuilder<unknown>;
-  readonly table: RawBuilder<unknown>;
-  /** Whether a row `t` of the table answers a key. */
-  readonly matches: RawBuilder<unknown>;
-  readonly columns: readonly SqlColumn[];
-  /** A column as its kind reads it. */
-  readonly shown: (column: SqlColumn) => RawBuilder<unknown>;
-  readonly order: RawBuilder<unknown>;
   readonly most: number | undefined;
-  readonly known: ColumnFacts;
 }
 
 /** Columns by the names that rows are read by. */

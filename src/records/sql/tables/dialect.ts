@@ -1,6 +1,5 @@
 import type { RawBuilder } from 'kysely';
 import type { Conflict, Question, Term } from '../../../core/stored/records.ts';
-import type { Parts } from '../store/wants.ts';
 import type { Database, SqlColumn, SqlTable } from './database.ts';
 import type { Inspector } from './inspector.ts';
 
@@ -38,6 +37,20 @@ export type ColumnFacts = ReadonlyMap<
   }
 >;
 
+/** What a select of rows is made of. */
+export interface SelectParts {
+  /** The keys, as rows `k`. */
+  readonly source: RawBuilder<unknown>;
+  readonly table: RawBuilder<unknown>;
+  /** Whether a row `t` of the table answers a key. */
+  readonly matches: RawBuilder<unknown>;
+  readonly columns: readonly SqlColumn[];
+  /** A column as its kind reads it. */
+  readonly shown: (column: SqlColumn) => RawBuilder<unknown>;
+  readonly order: RawBuilder<unknown>;
+  readonly known: ColumnFacts;
+}
+
 /** What a database does in its own way. */
 export interface Dialect {
   /** Learns what comparing needs to know of a table; asked once for each. */
@@ -55,7 +68,9 @@ export interface Dialect {
   /** The value asked with. */
   readonly asked: (term: SqlTerm) => RawBuilder<unknown>;
   /** Reads no more rows than its bound for each key; without it all that match are numbered. */
-  readonly bounded?: (parts: Parts & { readonly most: number }, columns: RawBuilder<unknown>) => RawBuilder<unknown> | undefined;
+  readonly bounded?: (parts: SelectParts & { readonly most: number }, columns: RawBuilder<unknown>) => RawBuilder<unknown> | undefined;
+  /** What keeps the rows of a select as they are until the transaction ends; without it nobody else can write then anyway. */
+  readonly lockingRows?: RawBuilder<unknown>;
   /** Whether there is any row, where `exists` reads more than the first. */
   readonly isThere?: (rows: RawBuilder<unknown>) => RawBuilder<unknown>;
   /** Each key has a bounded select of its own, since no derived table sees it: the value asked with, out of the key alone. */
