@@ -11,11 +11,11 @@ import type { ByteSource } from './receive/source.ts';
 
 export type { FileStore, IncomingFile } from './receive/files.ts';
 export type { Limits } from './receive/json.ts';
-export type { About, Amends, Answer, Done, PartIntakes, Received, ReceiveOptions, ShownAgain } from './receive/options.ts';
+export type { About, Amends, Answer, Done, PartIntakes, Received, ReceiveOptions, ShownAgain, Storing } from './receive/options.ts';
 export type { LogEntry, Problem, ProblemKind, SentFinding } from './receive/problem.ts';
 
 /** What the handler is told besides the value. */
-export interface ExpressReceived<C> extends Received<Request, C> {
+export interface ExpressReceived<C, S = undefined> extends Received<Request, C, S> {
   readonly response: Response;
   readonly next: NextFunction;
 }
@@ -28,11 +28,11 @@ export interface ExpressReceived<C> extends Received<Request, C> {
  *
  * @param parts one intake for the body of POST, PUT and PATCH, or one for each part of the request
  */
-export function receive<P extends Receivable, C = undefined>(
+export function receive<P extends Receivable, C = undefined, T = undefined, S = undefined>(
   parts: P,
-  options: OptionsFor<P, Request, C>,
+  options: OptionsFor<P, Request, C, T, S>,
   // biome-ignore lint/suspicious/noConfusingVoidType: a handler that answers by itself returns nothing
-  handler: (value: ReceivedOf<P>, received: ExpressReceived<C>) => Promise<Done | void> | Done | void,
+  handler: (value: ReceivedOf<P>, received: ExpressReceived<C, S>) => Promise<Done | void> | Done | void,
 ): (request: Request, response: Response, next: NextFunction) => Promise<void> {
   const receiver = new Receiver<Request, C>(parts, options as ReceiveOptions<Request, C>);
   return async function received(request, response, next) {
@@ -57,7 +57,8 @@ export function receive<P extends Receivable, C = undefined>(
           body: (limits, keeping) => bodyOf(request, limits, keeping),
           signal: () => gone.signal,
         },
-        async (value, told) => (await handler(value as ReceivedOf<P>, Object.assign(told, { response, next: onward }))) ?? undefined,
+        async (value, told) =>
+          (await handler(value as ReceivedOf<P>, Object.assign(told as Received<Request, C, S>, { response, next: onward }))) ?? undefined,
       );
       if (answer) send(request, response, answer);
       else if (!response.headersSent && !hasGoneOn && !response.destroyed) silent(request);

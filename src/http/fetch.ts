@@ -9,7 +9,7 @@ import type { ByteSource } from './receive/source.ts';
 
 export type { FileStore, IncomingFile } from './receive/files.ts';
 export type { Limits } from './receive/json.ts';
-export type { About, Amends, Answer, Done, PartIntakes, Received, ReceiveOptions, ShownAgain } from './receive/options.ts';
+export type { About, Amends, Answer, Done, PartIntakes, Received, ReceiveOptions, ShownAgain, Storing } from './receive/options.ts';
 export type { LogEntry, Problem, ProblemKind, SentFinding } from './receive/problem.ts';
 
 /**
@@ -19,11 +19,11 @@ export type { LogEntry, Problem, ProblemKind, SentFinding } from './receive/prob
  *
  * @param parts one intake for the body of POST, PUT and PATCH, or one for each part of the request
  */
-export function receive<P extends Receivable, C = undefined>(
+export function receive<P extends Receivable, C = undefined, T = undefined, S = undefined>(
   parts: P,
-  options: OptionsFor<P, Request, C>,
+  options: OptionsFor<P, Request, C, T, S>,
   // biome-ignore lint/suspicious/noConfusingVoidType: a handler that answers by itself returns nothing
-  handler: (value: ReceivedOf<P>, received: Received<Request, C>) => Promise<Response | Done | void> | Response | Done | void,
+  handler: (value: ReceivedOf<P>, received: Received<Request, C, S>) => Promise<Response | Done | void> | Response | Done | void,
 ): (request: Request, params?: { readonly [name: string]: string }) => Promise<Response> {
   const receiver = new Receiver<Request, C>(parts, options as ReceiveOptions<Request, C>);
   return async function received(request, params = {}) {
@@ -43,7 +43,7 @@ export function receive<P extends Receivable, C = undefined>(
         signal: () => request.signal,
       },
       async (value, told) => {
-        const done = await handler(value as ReceivedOf<P>, told);
+        const done = await handler(value as ReceivedOf<P>, told as Received<Request, C, S>);
         if (!(done instanceof Response)) return done ?? {};
         own = done;
         return undefined;

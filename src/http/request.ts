@@ -9,7 +9,7 @@ import { Receiver } from './receive/reception.ts';
 import type { ByteSource } from './receive/source.ts';
 
 export type { Limits } from './receive/json.ts';
-export type { Answer, Done, Received, ReceiveOptions, SentHeaders } from './receive/options.ts';
+export type { Answer, Done, Received, ReceiveOptions, SentHeaders, Storing } from './receive/options.ts';
 export { type Problem, type ProblemKind, Unreadable } from './receive/problem.ts';
 
 // What stands between a request and its handler, for servers that are none of Express and the Fetch standard.
@@ -28,7 +28,7 @@ export interface PlainRequest {
   readonly signal?: AbortSignal;
 }
 
-type Handler<P, C> = (value: ReceivedOf<P>, received: Received<PlainRequest, C>) => Promise<Done | undefined> | Done | undefined;
+type Handler<P, C, S> = (value: ReceivedOf<P>, received: Received<PlainRequest, C, S>) => Promise<Done | undefined> | Done | undefined;
 
 /**
  * Puts intakes in front of a handler, whatever the server is: it takes a request and gives what is to be answered. Errors that are no
@@ -36,10 +36,10 @@ type Handler<P, C> = (value: ReceivedOf<P>, received: Received<PlainRequest, C>)
  *
  * @param parts one intake for the body of POST, PUT and PATCH, or one for each part of the request
  */
-export function receive<P extends Receivable, C = undefined>(
+export function receive<P extends Receivable, C = undefined, T = undefined, S = undefined>(
   parts: P,
-  options: OptionsFor<P, PlainRequest, C>,
-  handler: Handler<P, C>,
+  options: OptionsFor<P, PlainRequest, C, T, S>,
+  handler: Handler<P, C, S>,
 ): (request: PlainRequest) => Promise<Answer> {
   const receiver = new Receiver<PlainRequest, C>(parts, options as ReceiveOptions<PlainRequest, C>);
   return async (request) => {
@@ -66,7 +66,7 @@ export function receive<P extends Receivable, C = undefined>(
         },
         signal: () => request.signal ?? new AbortController().signal,
       },
-      async (value, received) => (await handler(value as ReceivedOf<P>, received)) ?? {},
+      async (value, received) => (await handler(value as ReceivedOf<P>, received as Received<PlainRequest, C, S>)) ?? {},
     );
     return answer as Answer;
   };

@@ -167,7 +167,7 @@ test('a store that is gone: 503 with Retry-After, nothing of the cause in the an
       intake: 'desk-booking',
       outcome: 'undecided',
       status: 503,
-      unsettled: expect.arrayContaining([{ use: 'needed@power', why: 'unavailable' }]),
+      unsettled: [{ use: 'records', why: 'unavailable' }],
     },
   ]);
   expect(JSON.stringify(log)).not.toMatch(/PW-2040|4071/);

@@ -72,10 +72,14 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
     '/sign-up',
     receive(
       ownerSignUp,
-      { ...common, page: ({ request, form, problem }) => signUpPage(request, form, problem.title) },
+      {
+        ...common,
+        page: ({ request, form, problem }) => signUpPage(request, form, problem.title),
+        store: async (owner, { transaction }) => kept.keepOwner(transaction, owner, await hashOf(owner.passphrase)),
+      },
       async (owner, received) => {
         explain(received.request, 201, received.verdict, received.form);
-        const id = await kept.keepOwner(store, owner, await hashOf(owner.passphrase));
+        const id = received.stored;
         signIn(received.request, received.response, { id, name: owner.name });
         return { location: `/?done=welcome&id=${id}`, body: { id, name: owner.name } };
       },
@@ -93,10 +97,11 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
         // Above what a certificate may have, so that one that is too large is found at its field and the rest is kept.
         limits: { fileBytes: 20_000_000 },
         page: ({ request, form, problem }) => vesselPage(request, form, problem.title),
+        store: (vessel, { transaction, caller }) => kept.keepVessel(transaction, caller.id, vessel),
       },
       async (vessel, received) => {
         explain(received.request, 201, received.verdict, received.form);
-        const id = await kept.keepVessel(store, received.caller.id, vessel);
+        const id = received.stored;
         return { location: `/?done=registered&id=${id}`, body: { id, mark: vessel.mark } };
       },
     ),
@@ -112,10 +117,14 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
     signedOut((request, entries) => bookingForm(request, shownForm(deskBooking, entries), undefined, SIGN_IN[languageOf(request)])),
     receive(
       deskBooking,
-      { ...asCaller, page: ({ request, form, problem }) => bookingForm(request, form, undefined, problem.title) },
+      {
+        ...asCaller,
+        page: ({ request, form, problem }) => bookingForm(request, form, undefined, problem.title),
+        store: (booking, { transaction, caller }) => kept.keepBooking(transaction, caller.id, booking),
+      },
       async (booking, received) => {
         explain(received.request, 201, received.verdict, received.form);
-        const id = await kept.keepBooking(store, received.caller.id, booking);
+        const id = received.stored;
         const { gateCode: _secret, ...shown } = booking;
         return { location: `/?done=booked&id=${id}`, body: { id, ...shown } };
       },
@@ -151,11 +160,11 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
         const id = Number(params.id);
         return bookingForm(request, form, { id, stored: (await kept.findBooking(store, id))?.booking ?? {} }, problem.title);
       },
+      store: (booking, { transaction, params }) => kept.changeBooking(transaction, Number(params.id), booking),
     },
-    async (booking, received) => {
+    async (_booking, received) => {
       explain(received.request, 200, received.verdict, received.form);
       const id = Number(received.params.id);
-      await kept.changeBooking(store, id, booking);
       return { status: 200, location: `/?done=changed&id=${id}`, body: { id, changed: received.changed } };
     },
   );
@@ -189,13 +198,21 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
   });
   app.post(
     '/power',
-    receive(deskPowerOrder, ofPower, async (order, received) => {
-      explain(received.request, 201, received.verdict, received.form);
-      const price = await kept.priceAt(store, order.plug);
-      const total = totalOf({ ...order, price });
-      const id = await kept.keepPowerOrder(store, order, price, total);
-      return { location: `/?done=ordered&id=${id}`, body: { id, total } };
-    }),
+    receive(
+      deskPowerOrder,
+      {
+        ...ofPower,
+        async store(order, { transaction }) {
+          const price = await kept.priceAt(transaction, order.plug);
+          const total = totalOf({ ...order, price });
+          return { id: await kept.keepPowerOrder(transaction, order, price, total), total };
+        },
+      },
+      (_order, { request, verdict, form, stored: { id, total } }) => {
+        explain(request, 201, verdict, form);
+        return { location: `/?done=ordered&id=${id}`, body: { id, total } };
+      },
+    ),
   );
 
   app.use(async (request, response) => void response.status(404).send(await problemPage(request, 'There is nothing at this address.')));

@@ -1,6 +1,7 @@
 import type { Request } from 'express';
-import type { Question, Records, Verdict } from 'jestril';
+import type { Question, Verdict } from 'jestril';
 import type { ShownForm } from 'jestril/form';
+import type { SqlRecords } from 'jestril/sql';
 import { visitOf } from './guard.ts';
 
 // What the side panel shows: the last submission of each visitor, its verdict, its trace and its look-ups.
@@ -19,16 +20,21 @@ const MOST = 100;
 const explained = new Map<string, Explained>();
 const questions = new WeakMap<Request, Question[]>();
 
-/** The records, with a note of what they are asked for a request. */
-export function watched(request: Request, records: Records): Records {
+/** The records, with a note of what they are asked for a request, in its transaction, too. */
+export function watched(request: Request, records: SqlRecords): SqlRecords {
   const asked: Question[] = [];
   questions.set(request, asked);
+  return noting(records, asked);
+}
+
+function noting(records: SqlRecords, asked: Question[]): SqlRecords {
   return {
     ...records,
     ask(all, signal) {
       asked.push(...all);
       return records.ask(all, signal);
     },
+    serially: (run, options) => records.serially((inside, transaction) => run(noting(inside, asked), transaction), options),
   };
 }
 

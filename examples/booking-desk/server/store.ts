@@ -44,7 +44,8 @@ interface Tables {
   powerOrders: { id?: number; mark: string; plug: string; price: string; amount: number; total: string };
 }
 export type Store = Kysely<Tables>;
-export type StoreTransaction = Transaction<Tables>;
+/** The store inside a transaction. */
+export type StoreTransaction = Store | Transaction<Tables>;
 
 // SQLite has no constraint against overlapping intervals. One row a night, unique by berth, is one.
 const SCHEMA = `
@@ -137,22 +138,20 @@ function rowOf({ crew, power, notes, ...booking }: BerthBooking) {
 }
 
 /** Keeps an accepted booking and its nights; gives its number. */
-export function keepBooking(store: Store, ownerId: number, booking: BerthBooking): Promise<number> {
-  return store.transaction().execute(async (transaction) => {
-    const row = { ownerId, ...rowOf(booking) };
-    const { insertId } = await transaction.insertInto('bookings').values(row).executeTakeFirstOrThrow();
-    await keepNights(transaction, Number(insertId), booking);
-    return Number(insertId);
-  });
+export async function keepBooking(store: StoreTransaction, ownerId: number, booking: BerthBooking): Promise<number> {
+  const { insertId } = await store
+    .insertInto('bookings')
+    .values({ ownerId, ...rowOf(booking) })
+    .executeTakeFirstOrThrow();
+  await keepNights(store, Number(insertId), booking);
+  return Number(insertId);
 }
 
 /** Keeps a change to a booking, with its nights. */
-export function changeBooking(store: Store, id: number, booking: BerthBooking): Promise<void> {
-  return store.transaction().execute(async (transaction) => {
-    await transaction.updateTable('bookings').set(rowOf(booking)).where('id', '=', id).execute();
-    await transaction.deleteFrom('berthNights').where('booking', '=', id).execute();
-    await keepNights(transaction, id, booking);
-  });
+export async function changeBooking(store: StoreTransaction, id: number, booking: BerthBooking): Promise<void> {
+  await store.updateTable('bookings').set(rowOf(booking)).where('id', '=', id).execute();
+  await store.deleteFrom('berthNights').where('booking', '=', id).execute();
+  await keepNights(store, id, booking);
 }
 
 /** A booking as it was accepted, and whose it is. */
@@ -163,22 +162,27 @@ export async function findBooking(store: Store, id: number): Promise<{ ownerId: 
   return { ownerId, booking: { ...booking, crew: JSON.parse(crew) } as Partial<BerthBooking> };
 }
 
-export async function keepOwner(store: Store, { name, contact, born }: OwnerSignUp, phrase: string): Promise<number> {
+export async function keepOwner(store: StoreTransaction, { name, contact, born }: OwnerSignUp, phrase: string): Promise<number> {
   const row = { name, email: contact.email ?? null, phone: contact.phone ?? null, born, phrase, creditLimit: 0 };
   return Number((await store.insertInto('owners').values(row).executeTakeFirstOrThrow()).insertId);
 }
 
-export async function keepVessel(store: Store, ownerId: number, vessel: CertifiedRegistration): Promise<number> {
+export async function keepVessel(store: StoreTransaction, ownerId: number, vessel: CertifiedRegistration): Promise<number> {
   const { mark, name, lengthOverall, beam, electric, insuredUntil, certificate } = vessel;
   const row = { mark, name, lengthOverall, beam, insuredUntil, ownerId, electric: Number(electric), certificate: bytesOf(certificate) };
   return Number((await store.insertInto('vessels').values(row).executeTakeFirstOrThrow()).insertId);
 }
 
 function bytesOf({ content }: Upload): Buffer | null {
-  return Buffer.isBuffer(content) ? content : null;
+  return content instanceof Uint8Array ? Buffer.from(content) : null;
 }
 
-export async function keepPowerOrder(store: Store, { mark, plug, amount }: DeskPowerOrder, price: string, total: string): Promise<number> {
+export async function keepPowerOrder(
+  store: StoreTransaction,
+  { mark, plug, amount }: DeskPowerOrder,
+  price: string,
+  total: string,
+): Promise<number> {
   return Number((await store.insertInto('powerOrders').values({ mark, plug, price, amount, total }).executeTakeFirstOrThrow()).insertId);
 }
 

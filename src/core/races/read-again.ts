@@ -78,6 +78,6 @@ function questionFor(
 
 /** Nothing is decided about a record that nobody could read. */
 export function unread({ why, cause }: NoAnswer): Extract<Verdict<unknown>, { readonly outcome: 'undecided' }> {
-  const open: Unsettled = { rule: 'stored-record', use: 'stored-record', places: [], severity: 'error', why };
+  const open: Unsettled = { rule: 'records', use: 'records', places: [], severity: 'error', why };
   return { outcome: 'undecided', warnings: [], unsettled: [Object.defineProperty(open, 'cause', { value: cause, enumerable: false })] };
 }

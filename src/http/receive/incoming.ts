@@ -26,7 +26,7 @@ export interface Incoming<Q> {
 
 /** What comes of a request: the handler's turn, or an answer. */
 export type Reception<Q, C> =
-  | { readonly value: unknown; readonly received: Received<Q, C>; readonly finish: Finish }
+  | { readonly value: unknown; readonly received: Received<Q, C, unknown>; readonly finish: Finish }
   | { readonly answer: Answer };
 
 /** Turns what the handler gives or throws into an answer. */
@@ -37,7 +37,7 @@ export interface Finish {
 }
 
 // biome-ignore lint/suspicious/noExplicitAny: options are checked where `receive` is called
-export type Loose<Q, C> = ReceiveOptions<Q, C> & { readonly given?: (about: About<Q, C>) => any };
+export type Loose<Q, C> = ReceiveOptions<Q, C> & { readonly given?: (about: About<Q, C>) => any; readonly store?: any };
 
 /** What all requests to one handler have in common. */
 export interface Setup<Q, C> {

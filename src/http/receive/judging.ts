@@ -30,13 +30,14 @@ export async function judgeParts(
   return { verdict: together(parts, verdicts), changed };
 }
 
-function judgePart({ intake, read, options, amends }: PartToJudge): Promise<Verdict<unknown>> {
+export function judgePart({ intake, read, options, amends }: PartToJudge): Promise<Verdict<unknown>> {
   if (!amends) return called(intake).judge(read.submission, options);
   const { stored, ...rest } = amends;
   return called(intake).amend(stored, read.submission, { ...options, ...rest });
 }
 
-function together(parts: readonly PartToJudge[], verdicts: readonly Verdict<unknown>[]): Verdict<unknown> {
+/** Verdicts of parts as one. */
+export function together(parts: readonly PartToJudge[], verdicts: readonly Verdict<unknown>[]): Verdict<unknown> {
   const named = verdicts.map((verdict, index) => inPart(verdict, (parts[index] as PartToJudge).name));
   const trace = named.flatMap((verdict) => verdict.trace ?? []);
   const trials = named.flatMap((verdict) => verdict.trials ?? []);

@@ -19,6 +19,13 @@ export interface CalledIntake {
   judge(submission: unknown, options: object): Promise<Verdict<unknown>>;
   judgeLocally(submission: unknown, options: object): Verdict<unknown>;
   amend(stored: object, change: unknown, options: object): Promise<Verdict<unknown>>;
+  judgeAndStore(submission: unknown, options: object, store: (value: unknown) => unknown): Promise<Verdict<unknown>>;
+  amendAndStore(
+    stored: object,
+    change: unknown,
+    options: object,
+    store: (value: unknown, changed: readonly string[]) => unknown,
+  ): Promise<Verdict<unknown>>;
 }
 /** An intake is invariant in its fields, so that no one type has the calls of all. */
 export const called = (intake: AnyIntake): CalledIntake => intake as unknown as CalledIntake;
@@ -173,11 +180,42 @@ export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 
   readonly log?: (entry: LogEntry) => void;
 }
 
+/** Records that can judge and store in one transaction, such as those of `jestril/sql`. */
+export interface MayBeSerial<T> {
+  // biome-ignore lint/suspicious/noExplicitAny: whatever records they are, only their transaction matters here
+  serially?<R>(run: (records: any, transaction: T) => Promise<R>, options?: object): Promise<unknown>;
+}
+
+/** What stores a value is told besides. */
+export interface Storing<Q, C, T> extends About<Q, C> {
+  /** The records, inside the transaction. */
+  readonly records: Records;
+  /** What to store through; `undefined` where the records know no transactions. */
+  readonly transaction: T;
+  /** Of a change: the paths that change. */
+  readonly changed: readonly string[];
+}
+
+interface StoringOptions<P, Q, C, T, S> {
+  readonly records?: (Records & MayBeSerial<T>) | ((about: About<Q, C>) => Records & MayBeSerial<T>);
+  /**
+   * Stores what is accepted, and nothing else: it may be called again where the database refuses a transaction for what others have stored.
+   * Judging and storing are one transaction (`serially`), so that rules about records hold afterwards; the handler comes after it, and finds
+   * in `received.stored` what this gives. What a constraint refuses is answered as a lost race, and so is what it throws by `refused`.
+   */
+  readonly store?: (value: ReceivedOf<P>, storing: Storing<Q, C, T>) => S | Promise<S>;
+}
+
 /** The options of `receive` for some intakes. */
-export type OptionsFor<P, Q, C> = ReceiveOptions<Q, C> & MayBeGiven<P, Q, C> & MustBeGiven<P>;
+export type OptionsFor<P, Q, C, T = undefined, S = undefined> = ReceiveOptions<Q, C> &
+  StoringOptions<P, Q, C, T, S> &
+  MayBeGiven<P, Q, C> &
+  MustBeGiven<P>;
 
 /** What a handler is told besides the value. */
-export interface Received<Q, C> extends About<Q, C> {
+export interface Received<Q, C, S = undefined> extends About<Q, C> {
+  /** What `store` has given. */
+  readonly stored: S;
   readonly locale: string;
   readonly warnings: readonly Finding[];
   /** Of a change: the paths that change. */

@@ -53,7 +53,7 @@ export class Receiver<Q, C> {
    */
   async answer(
     incoming: Incoming<Q>,
-    handle: (value: unknown, received: Received<Q, C>) => Promise<Done | undefined>,
+    handle: (value: unknown, received: Received<Q, C, unknown>) => Promise<Done | undefined>,
   ): Promise<Answer | undefined> {
     const reception = await new Visit(this.#setup, incoming).receive();
     if ('answer' in reception) return reception.answer;

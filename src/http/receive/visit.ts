@@ -11,6 +11,7 @@ import { judgeParts, type PartName, type PartToJudge } from './judging.ts';
 import type { About, Amends, Received } from './options.ts';
 import { isOfThisSite } from './origin.ts';
 import { type ProblemKind, Unreadable } from './problem.ts';
+import { type JudgedParts, judgeAndStoreParts } from './storing.ts';
 
 type Judging = { -readonly [N in keyof Options]?: Options[N] } & { given?: unknown };
 
@@ -65,14 +66,18 @@ export class Visit<Q, C> {
   }
 
   async #judge(about: About<Q, C>, parts: PartToJudge[]): Promise<Reception<Q, C>> {
-    const { verdict, changed } = await judgeParts(parts, this.#setup.isSingle);
+    const { isSingle, options } = this.#setup;
+    const judged: JudgedParts = options.store
+      ? await judgeAndStoreParts(parts, isSingle, about, options.store, this.#incoming.signal)
+      : await judgeParts(parts, isSingle);
+    const { verdict, changed, stored, isLost } = judged;
     if (verdict.outcome !== 'accepted') {
       await this.#keeping?.discardAll();
-      return this.#stop(verdict.outcome, verdict);
+      return this.#stop(isLost ? 'lost-race' : verdict.outcome, verdict);
     }
     const answering = this.#answering;
     answering.log('accepted', undefined, verdict);
-    const received = new HandlerTold<Q, C>(about, answering.locale, verdict.warnings, changed, verdict, this.#incoming.signal, () =>
+    const received = new HandlerTold<Q, C>(about, answering.locale, verdict.warnings, changed, verdict, stored, this.#incoming.signal, () =>
       answering.form([]),
     );
     return {
@@ -138,7 +143,7 @@ export class Visit<Q, C> {
 }
 
 /** What a handler is told; the form is put together only for one that asks. */
-class HandlerTold<Q, C> implements Received<Q, C> {
+class HandlerTold<Q, C> implements Received<Q, C, unknown> {
   readonly request: Q;
   readonly caller: C;
   readonly params: { readonly [name: string]: string };
@@ -150,6 +155,7 @@ class HandlerTold<Q, C> implements Received<Q, C> {
     readonly warnings: readonly Finding[],
     readonly changed: readonly string[],
     readonly verdict: Verdict<unknown>,
+    readonly stored: unknown,
     signal: () => AbortSignal,
     form: () => ShownForm,
   ) {

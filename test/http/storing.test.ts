@@ -1,0 +1,153 @@
+import { collection, intake, known, refused, rule, text, unchangedSince, unique, whole } from 'jestril';
+import { type PlainRequest, receive } from 'jestril/request';
+import type { SqlRecords } from 'jestril/sql';
+import { sql } from 'kysely';
+import { describeStores, type TestStore } from '../support/stores.ts';
+
+// The door judges and stores in one transaction; the handler answers from what was stored.
+
+const berths = collection('berths', { code: text }, { key: 'code' });
+const stays = collection('stays', { id: whole, berth: text, mark: text, version: whole }, { key: 'id' });
+const few = rule(
+  'test/two-at-most',
+  { berth: text },
+  { looksUp: { n: stays.count({ berth: 'berth' }) }, holds: (_, { n }) => n < 2, message: 'Two at most.', blames: 'berth' },
+);
+const fields = { berth: text('Berth'), mark: text('Mark'), version: whole('Version').orAbsent().leftOut() };
+const stay = intake('stay', fields, {
+  storedIn: stays,
+  rules: [few({ berth: 'berth' }, { on: 'create' }), unique(stays, { mark: 'mark' }), unchangedSince(stays, { version: 'version' })],
+});
+const where = intake('where', { berth: text('Berth') }, { rules: [known(berths, { code: 'berth' })] });
+const about = intake('about', { mark: text('Mark') }, { storedIn: stays, rules: [unique(stays, { mark: 'mark' })] });
+
+const rulesIn = ({ body }: { readonly body: string }) =>
+  (JSON.parse(body).findings as { readonly rule: string }[]).map(({ rule: id }) => id);
+
+describeStores((open, name) => {
+  let store: TestStore;
+  let records: SqlRecords;
+  beforeAll(async () => {
+    store = await open();
+    records = store.records(store.db);
+    const id = { SQLite: sql`integer`, PostgreSQL: sql`serial`, MariaDB: sql`int auto_increment` }[name];
+    await sql`create table berths (code varchar(20) primary key)`.execute(store.db);
+    await sql`create table stays (id ${id} primary key, berth varchar(20) not null, mark varchar(20) not null unique, version int not null default 1)`.execute(
+      store.db,
+    );
+    await store.db.insertInto('berths').values({ code: 'A1' }).execute();
+  });
+  beforeEach(() => store.db.deleteFrom('stays').execute());
+  afterAll(() => store.close());
+
+  const request = (method: string, body: object, params = {}): PlainRequest => ({
+    method,
+    url: '/stays',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+    params,
+  });
+  const marks = async () => (await store.db.selectFrom('stays').select('mark').execute()).map(({ mark }) => mark).sort();
+
+  test('twelve posts at once of a rule "at most two" store two, and the others are told the rule', async () => {
+    const post = receive(
+      stay,
+      {
+        records,
+        store: async (value, { transaction, records: inside }) => {
+          expect(inside.isSerial).toBe(true);
+          await transaction.insertInto('stays').values(value).execute();
+          return value.mark.toLowerCase();
+        },
+      },
+      (_, { stored }) => ({ location: `/stays/${stored}`, body: { stored } }),
+    );
+    const answers = await Promise.all(Array.from({ length: 12 }, (_, at) => post(request('POST', { berth: 'A1', mark: `M${at}` }))));
+    const told = answers
+      .filter(({ status }) => status === 201)
+      .map(({ body }) => (JSON.parse(body) as { stored: string }).stored.toUpperCase());
+    expect(answers.map(({ status }) => status).sort()).toEqual([201, 201, ...Array.from({ length: 10 }, () => 422)]);
+    expect(await marks()).toEqual(told.sort());
+    expect(answers.filter(({ body }) => body.includes('Two at most.'))).toHaveLength(10);
+  });
+
+  test('what a constraint refuses is a lost race; an error of the store is thrown on; neither leaves anything', async () => {
+    const logged: unknown[] = [];
+    let stores: (value: { berth: string; mark: string }) => object = (value) => value;
+    const post = receive(
+      stay,
+      {
+        records,
+        statuses: { 'lost-race': 409 },
+        log: ({ outcome, status }) => logged.push([outcome, status]),
+        store: async (value, { transaction }) => {
+          await transaction.insertInto('stays').values({ berth: 'B2', mark: 'before' }).execute();
+          await transaction.insertInto('stays').values(stores(value)).execute();
+        },
+      },
+      () => ({ status: 201 }),
+    );
+    // The rule has seen no such row, and the constraint has.
+    stores = (value) => ({ ...value, mark: 'before' });
+    const lost = await post(request('POST', { berth: 'A1', mark: 'M1' }));
+    expect([lost.status, rulesIn(lost)]).toEqual([409, ['unique']]);
+    stores = () => {
+      throw new Error('broken');
+    };
+    await expect(post(request('POST', { berth: 'A1', mark: 'M1' }))).rejects.toThrow('broken');
+    expect([await marks(), logged]).toEqual([[], [['lost-race', 409]]]);
+  });
+
+  test('a change: what is left out is judged, the row is read again, and an update that touched none refuses by its rule', async () => {
+    await store.db.insertInto('stays').values({ id: 7, berth: 'A1', mark: 'M7', version: 3 }).execute();
+    let isGone = false;
+    const patch = receive(
+      stay,
+      {
+        records,
+        amends: () => ({ stored: { berth: 'A1', mark: 'M7' }, itself: { id: 7 } }),
+        store: async (value, { transaction, changed }) => {
+          expect(changed).toEqual(['mark']);
+          const found = transaction
+            .updateTable('stays')
+            .set({ ...value, version: 4 })
+            .where('id', '=', isGone ? 8 : 7);
+          if (Number((await found.executeTakeFirst()).numUpdatedRows) === 0) throw refused('unchanged-since');
+        },
+      },
+      (_, { changed }) => ({ body: { changed } }),
+    );
+    const sent = async (body: object) => {
+      const { status, body: answer } = await patch(request('PATCH', body));
+      return [status, JSON.parse(answer).findings?.[0].rule ?? JSON.parse(answer).changed];
+    };
+    expect(await sent({ mark: 'M8' })).toEqual([422, 'needed']);
+    expect(await sent({ mark: 'M8', version: 2 })).toEqual([422, 'unchanged-since']);
+    isGone = true;
+    expect(await sent({ mark: 'M8', version: 3 })).toEqual([422, 'unchanged-since']);
+    isGone = false;
+    expect(await sent({ mark: 'M8', version: 3 })).toEqual([200, ['mark']]);
+    expect(await marks()).toEqual(['M8']);
+  });
+
+  test('several parts: nothing is stored unless each of them is accepted', async () => {
+    const post = receive(
+      { params: where, body: about },
+      {
+        records,
+        store: ({ params, body }, { transaction }) =>
+          transaction
+            .insertInto('stays')
+            .values({ ...params, ...body })
+            .execute(),
+      },
+      () => ({ status: 201 }),
+    );
+    const refusedAt = await post(request('POST', { mark: 4 }, { berth: 'Z9' }));
+    expect(rulesIn(refusedAt)).toEqual(['known', 'readable']);
+    expect((await post(request('POST', { mark: 'M1' }, { berth: 'Z9' }))).status).toBe(422);
+    expect(await marks()).toEqual([]);
+    expect((await post(request('POST', { mark: 'M1' }, { berth: 'A1' }))).status).toBe(201);
+    expect(await marks()).toEqual(['M1']);
+  });
+});
