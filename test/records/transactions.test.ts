@@ -13,6 +13,8 @@ const few = rule(
 const slow = collection('slow_berths', { id: whole, title: text }, { key: 'id' });
 const fields = { owner: text('Owner'), title: text('Title') };
 const berth = intake('berth', fields, { storedIn: berths, rules: [few({ owner: 'owner' }), unique(berths, { title: 'title' })] });
+/** What the application stores in transactions of its own. */
+const plain = intake('plain', fields, { storedIn: berths, rules: [unique(berths, { title: 'title' })] });
 const slowBerth = intake('slow-berth', fields, { rules: [unique(slow, { title: 'title' })] });
 
 describeStores((open, name) => {
@@ -64,7 +66,7 @@ describeStores((open, name) => {
 
   test('a statement of the application that failed and was swallowed: nothing is told stored that is not', async () => {
     const attempt = store.db.transaction().execute(async (transaction) => {
-      const verdict = await berth.judgeAndStore({ owner: 'a', title: 'kept' }, { records: records.in(transaction) }, insert(transaction));
+      const verdict = await plain.judgeAndStore({ owner: 'a', title: 'kept' }, { records: records.in(transaction) }, insert(transaction));
       await sql`insert into berths (owner, title) values ('a', 'kept')`.execute(transaction).catch(() => undefined);
       return verdict.outcome;
     });
@@ -80,9 +82,9 @@ describeStores((open, name) => {
       async (how) => {
         const both = async (inside: SqlRecords, transaction: Db) => {
           await sql`set local statement_timeout = 300`.execute(transaction);
-          const first = await berth.judgeAndStore({ owner: 'a', title: 'first' }, { records: inside }, insert(transaction));
+          const first = await plain.judgeAndStore({ owner: 'a', title: 'first' }, { records: inside }, insert(transaction));
           const second = await slowBerth.judge({ owner: 'a', title: 'second' }, { records: inside });
-          const third = await berth.judgeAndStore({ owner: 'a', title: 'third' }, { records: inside }, insert(transaction));
+          const third = await plain.judgeAndStore({ owner: 'a', title: 'third' }, { records: inside }, insert(transaction));
           return [first.outcome, second.outcome, third.outcome];
         };
         const outcomes =
@@ -105,7 +107,7 @@ describeStores((open, name) => {
         [0, 1].map((side) =>
           store.db.transaction().execute(async (transaction) => {
             const inside = records.in(transaction);
-            const before = await berth.judgeAndStore(
+            const before = await plain.judgeAndStore(
               { owner: `b${side}`, title: `before ${side}` },
               { records: inside },
               insert(transaction),
@@ -113,13 +115,13 @@ describeStores((open, name) => {
             await touch(transaction, side);
             meet[side]?.();
             await both[1 - side];
-            await berth
+            await plain
               .judgeAndStore({ owner: `w${side}`, title: `while ${side}` }, { records: inside }, async (value) => {
                 await insert(transaction)(value);
                 await touch(transaction, 1 - side);
               })
               .catch(() => undefined);
-            const after = await berth
+            const after = await plain
               .judgeAndStore({ owner: `a${side}`, title: `after ${side}` }, { records: inside }, insert(transaction))
               .catch(() => undefined);
             if (after?.outcome === 'undecided') expect(String(after.unsettled[0]?.cause)).toContain('nothing of it is stored');
