@@ -15,6 +15,7 @@ import { type JudgedRows, Rows } from './judging/judged-rows.ts';
 import { checkOptions, type Inputs, MANY, type Options } from './judging/options.ts';
 import type { Catalogue } from './messages/catalogues/catalogue.ts';
 import type { Plan, WhenWritten } from './plan/plan.ts';
+import type { StoringOptions } from './races/once.ts';
 import type { StoredAmendment, StoredVerdict } from './races/store.ts';
 import type { Collection } from './rules/collection.ts';
 import type { AnyPath } from './rules/roles.ts';
@@ -93,14 +94,14 @@ export interface Intake<in out F extends Fields, in out Key = never> {
   /** Judges, and stores what is accepted. When a constraint refuses it meanwhile, that is a rejected verdict too; other errors are thrown. */
   judgeAndStore<T>(
     submission: unknown,
-    options: Options & WithGiven<F> & WithItself<Key>,
+    options: Options & StoringOptions & WithGiven<F> & WithItself<Key>,
     store: (value: AcceptedOf<F>) => Promise<T> | T,
   ): Promise<StoredVerdict<AcceptedOf<F>, T>>;
   /** The same for a change: `store` is given the whole value, and the paths that change. */
   amendAndStore<T>(
     stored: StoredOf<F>,
     change: unknown,
-    options: AmendOptions<F, Key>,
+    options: AmendOptions<F, Key> & StoringOptions,
     store: (value: AcceptedOf<F>, changed: readonly AnyPath<F>[]) => Promise<T> | T,
   ): Promise<StoredAmendment<AcceptedOf<F>, AnyPath<F>, T>>;
 }

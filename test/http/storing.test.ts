@@ -150,4 +150,42 @@ describeStores((open, name) => {
     expect((await post(request('POST', { mark: 'M1' }, { berth: 'A1' }))).status).toBe(201);
     expect(await marks()).toEqual(['M1']);
   });
+
+  test('the same request again is not stored again, and gets the same answer, at once or later', async () => {
+    await sql`drop table if exists jestril_answers`.execute(store.db);
+    await sql`create table jestril_answers (id char(64) primary key, answer text not null, stored_at timestamp not null default current_timestamp)`.execute(
+      store.db,
+    );
+    let stores = 0;
+    const post = receive(
+      stay,
+      {
+        records,
+        once: ({ request: { headers } }) => headers['idempotency-key'],
+        store: async (value, { transaction }) => {
+          stores++;
+          await transaction.insertInto('stays').values(value).execute();
+          return { stores: 12n, mark: value.mark };
+        },
+      },
+      (_, { stored }) => ({ body: stored, status: 201 }),
+    );
+    const send = async (mark: string, key?: string) => {
+      const sent = request('POST', { berth: 'A1', mark });
+      const answer = await post({ ...sent, headers: { ...sent.headers, ...(key !== undefined && { 'idempotency-key': key }) } });
+      return [answer.status, answer.status === 201 ? JSON.parse(answer.body) : rulesIn(answer)];
+    };
+    const first = [201, { stores: 12, mark: 'M1' }];
+    expect(await Promise.all([1, 2, 3, 4].map(() => send('M1', 'a')))).toEqual([first, first, first, first]);
+    expect(await send('M1', 'a')).toEqual(first);
+    expect(await marks()).toEqual(['M1']);
+    // Another key is another request, and one without a key is judged as ever.
+    expect(await send('M1', 'A')).toEqual([422, ['unique']]);
+    expect(await send('M1')).toEqual([422, ['unique']]);
+    // What was refused may be accepted the next time.
+    expect(await send('M2', 'A')).toEqual([201, { stores: 12, mark: 'M2' }]);
+    expect(stores).toBeGreaterThan(1);
+    const outside = stay.judgeAndStore({ berth: 'A1', mark: 'M3' }, { records: { ...records, isSerial: true }, once: 'b' }, () => 1);
+    await expect(outside).rejects.toThrow('once needs the records of a transaction');
+  });
 });

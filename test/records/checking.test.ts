@@ -286,7 +286,8 @@ describeStores((open, name) => {
   const byHand: readonly [made: string, isEnough: boolean][] =
     name === 'MariaDB'
       ? [
-          ['alter table k add unique key u (mark)', true],
+          // More than the rule compares.
+          ['alter table k add unique key u (mark)', false],
           ['alter table k add column w int as (case when gone = 0 then 1 end), add unique key u (mark, w)', true],
           ["alter table k add column w int as (case when gone = 0 and marina = 'it''s' then 1 end), add unique key u (mark, w)", true],
           ['alter table k add column w int as (case when gone = 1 then 1 end), add unique key u (mark, w)', false],
@@ -294,7 +295,8 @@ describeStores((open, name) => {
           ['alter table k add unique key u (mark, gone)', false],
         ]
       : [
-          ['create unique index u on k (mark)', true],
+          // More than the rule compares.
+          ['create unique index u on k (mark)', false],
           ['create unique index u on k (mark) where gone = false', true],
           ["create unique index u on k (mark) where not gone and marina in ('it''s', 'x where y')", true],
           ['create unique index u on k (mark) where gone = true', false],

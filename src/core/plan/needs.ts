@@ -9,6 +9,8 @@ import type { LookUpPlan, Plan, UsePlan } from './plan.ts';
 class Needs {
   readonly columns = new Set<string>();
   readonly always = new Set<string>();
+  readonly scope = new Set<string>();
+  readonly places: { [column: string]: number } = {};
   readonly storedAs: { [column: string]: StoredAs } = {};
   /** What constraints have to enforce; each stands once. */
   readonly unique = new Map<string, UniqueNeed>();
@@ -19,10 +21,11 @@ class Needs {
 /** What the rules of these intakes need of each collection: its columns, and the constraints that settle races. */
 export function needsOf(plans: readonly Plan[]): Need[] {
   const all = new Map<string, Needs>();
-  const needsOf = ({ name, columns }: CollectionSpec): Needs => {
+  const needsOf = ({ name, columns, scope }: CollectionSpec): Needs => {
     const needs = all.get(name) ?? new Needs();
     all.set(name, needs);
     for (const [column, { spec }] of Object.entries(columns)) needs.storedAs[column] = spec.storedAs ?? 'any';
+    for (const column of scope) needs.scope.add(column);
     return needs;
   };
   const look = (lookUp: LookUpSpec): void => {
@@ -35,7 +38,11 @@ export function needsOf(plans: readonly Plan[]): Need[] {
   };
   for (const plan of plans) {
     const { storedIn } = plan;
-    if (storedIn) for (const column of storedIn.key) needsOf(storedIn).columns.add(column);
+    if (storedIn) {
+      const needs = needsOf(storedIn);
+      for (const column of storedIn.key) needs.columns.add(column);
+      for (const [column, most] of placesIn(plan, storedIn)) needs.places[column] = Math.max(needs.places[column] ?? 0, most);
+    }
     for (const use of plan.uses) {
       for (const { spec } of lookUpsOf(use)) look(spec);
       const [lookUp] = use.lookUps;
@@ -47,16 +54,34 @@ export function needsOf(plans: readonly Plan[]): Need[] {
       if (mirrors === 'known' && storedIn && use.scope.length === 0) put(needsOf(storedIn).known, knownNeed(storedIn, use, lookUp.spec));
     }
   }
-  return [...all].map(([collection, { columns, always, storedAs, unique, known, overlaps }]) => ({
+  return [...all].map(([collection, { columns, always, scope, places, storedAs, unique, known, overlaps }]) => ({
     collection,
     columns: [...columns],
     always: [...always],
+    scope: [...scope],
+    places,
     storedAs,
     unique: [...unique.values()],
     known: [...known.values()],
     overlaps: [...overlaps.values()],
   }));
 }
+
+/** The digits of a second that a moment has. */
+const OF_SECONDS = 3;
+
+/** How many digits after the point the fields may have that are stored in columns of their name and kind. */
+function placesIn({ fields }: Plan, { columns }: CollectionSpec): (readonly [column: string, most: number])[] {
+  return fields.steps.flatMap(({ key, kind, isLeftOut, checks }) => {
+    const { storedAs } = kind;
+    if (isLeftOut || columns[key]?.spec.name !== kind.name || !STORED_WITH_PLACES.has(storedAs)) return [];
+    const told = checks.flatMap(({ definition, takes }) =>
+      definition.id === 'places' || definition.id === 'precision' ? [takes.places] : [],
+    );
+    return [[key, storedAs === 'timestamp' ? OF_SECONDS : Math.min(...(told as number[]))] as const];
+  });
+}
+const STORED_WITH_PLACES: ReadonlySet<StoredAs | undefined> = new Set(['numeric', 'real', 'timestamp']);
 
 function lookUpsOf({ lookUps, tells, when }: UsePlan): LookUpPlan[] {
   return [...lookUps, ...tells, ...when.flatMap(leavesOf).flatMap((leaf) => leaf.lookUps)];

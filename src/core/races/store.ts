@@ -8,6 +8,7 @@ import type { Plan } from '../plan/plan.ts';
 import { unguardedIn } from '../plan/unguarded.ts';
 import { verdictOf } from '../run/finish.ts';
 import type { Run } from '../run/run.ts';
+import { type KeepAnswer, onlyOnce, type StoringOptions } from './once.ts';
 import { readAgain, unread } from './read-again.ts';
 import { mayExplain, refusalOf, refusedBy } from './refusal.ts';
 import { Refused } from './refused.ts';
@@ -29,13 +30,15 @@ export type StoredAmendment<A, P, T> =
 export async function judgeAndStore<T>(
   plan: Plan,
   submission: unknown,
-  inputs: Inputs,
+  { once, ...inputs }: Inputs & StoringOptions,
   store: (value: never) => Promise<T> | T,
 ): Promise<StoredVerdict<unknown, T>> {
-  const run = begin(plan, submission, inputs);
-  refuseUnguarded(run, inputs);
-  await decide(run, inputs);
-  return storeAccepted(run, inputs, verdictOf(run, inputs.locale), ({ value }) => store(value as never));
+  return onlyOnce(plan, once, inputs.records, async (keep) => {
+    const run = begin(plan, submission, inputs);
+    refuseUnguarded(run, inputs);
+    await decide(run, inputs);
+    return storeAccepted(run, inputs, verdictOf(run, inputs.locale), keep, ({ value }) => store(value as never));
+  });
 }
 
 /** The same for a change; what stores it is told what changes, too. */
@@ -43,16 +46,18 @@ export async function amendAndStore<T>(
   plan: Plan,
   stored: unknown,
   change: unknown,
-  inputs: AmendInputs,
+  { once, ...inputs }: AmendInputs & StoringOptions,
   store: (value: never, changed: never) => Promise<T> | T,
 ): Promise<StoredAmendment<unknown, string, T>> {
-  const now = await readAgain(plan, stored, inputs);
-  if ('why' in now) return unread(now);
-  const begun = beginAmending(plan, now.stored, change, inputs);
-  refuseUnguarded(begun.run, inputs);
-  await decide(begun.run, begun.options);
-  const verdict = amended(begun);
-  return storeAccepted(begun.run, begun.options, verdict, ({ value }) => store(value as never, begun.changed as never));
+  return onlyOnce(plan, once, inputs.records, async (keep) => {
+    const now = await readAgain(plan, stored, inputs);
+    if ('why' in now) return unread(now);
+    const begun = beginAmending(plan, now.stored, change, inputs);
+    refuseUnguarded(begun.run, inputs);
+    await decide(begun.run, begun.options);
+    const verdict = amended(begun);
+    return storeAccepted(begun.run, begun.options, verdict, keep, ({ value }) => store(value as never, begun.changed as never));
+  });
 }
 
 /** @throws Fault where somebody may store between an answer and what is stored because of it, and nothing would notice */
@@ -69,13 +74,14 @@ async function storeAccepted<V extends Verdict<unknown>, T>(
   run: Run,
   inputs: Inputs,
   verdict: V,
+  keep: KeepAnswer,
   store: (accepted: Extract<V, { outcome: 'accepted' }>) => Promise<T> | T,
 ): Promise<never> {
   if (verdict.outcome !== 'accepted') return verdict as never;
   try {
     const { records } = inputs;
-    const keep = () => store(verdict as Extract<V, { outcome: 'accepted' }>);
-    return { ...verdict, stored: await (records?.orUndone ? records.orUndone(keep) : keep()) } as never;
+    const storeAll = async () => keep({ ...verdict, stored: await store(verdict as Extract<V, { outcome: 'accepted' }>) });
+    return (await (records?.orUndone ? records.orUndone(storeAll) : storeAll())) as never;
   } catch (error) {
     if (error instanceof Refused) return refusedBy(run.plan, error.use, { ...inputs, value: verdict.value }) as never;
     const conflict = inputs.records?.conflictOf?.(error);

@@ -70,6 +70,10 @@ export interface Need {
   readonly storedAs?: { readonly [column: string]: StoredAs };
   /** Columns that rules read and take to hold something in every row: those that are not `maybe`. */
   readonly always?: readonly string[];
+  /** Columns that say whose a row is. */
+  readonly scope?: readonly string[];
+  /** Of columns that intakes store numbers and moments in: the digits after the point, of seconds with moments, that these may have. */
+  readonly places?: { readonly [column: string]: number };
   readonly unique: readonly UniqueNeed[];
   /** References of the rows that intakes store here to rows that have to be there. */
   readonly known?: readonly KnownNeed[];
@@ -110,8 +114,8 @@ export interface StoreGap {
   /**
    * `presence`: a column may hold nothing, and rules take it to hold something; `reference`: nothing refuses a row whose `known` row is
    * gone; `overlap`: nothing refuses a row that overlaps another; `guard`: a rule holds only for what is stored inside `serially`;
-   * `precision`: a column keeps less than its kind says; `engine`: its table knows no transactions; `scope`: whose a row is, is compared
-   * without regard to case.
+   * `precision`: a column keeps less than is stored in it; `engine`: its table knows no transactions; `scope`: rows of others are seen, or
+   * stand in the way; `trigger`: what is stored is another value than was judged.
    */
   readonly lacks:
     | 'collection'
@@ -125,7 +129,8 @@ export interface StoreGap {
     | 'guard'
     | 'precision'
     | 'engine'
-    | 'scope';
+    | 'scope'
+    | 'trigger';
   readonly collection: string;
   readonly columns: readonly string[];
   /** One sentence for the person who starts the application. */
@@ -160,6 +165,12 @@ export interface Records {
    * savepoint. `judgeAndStore` and `amendAndStore` use it where there is one.
    */
   orUndone?<T>(store: () => Promise<T> | T): Promise<T>;
+  /** Of a transaction: the answers that were given with keys, each kept with what it has stored. */
+  readonly answers?: {
+    of(key: string): Promise<string | undefined>;
+    /** Rejects with an error that may be tried again where somebody keeps one of the same key at the moment. */
+    keep(key: string, answer: string): Promise<void>;
+  };
   /** Compares what is needed with what is there. */
   gaps?(needs: readonly Need[]): Promise<readonly StoreGap[]>;
 }

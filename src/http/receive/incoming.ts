@@ -6,6 +6,7 @@ import type { Limits } from './json.ts';
 import type { PartName } from './judging.ts';
 import type { Languages } from './negotiate.ts';
 import type { About, Answer, AnyIntake, Done, Received, ReceiveOptions } from './options.ts';
+import type { Stores } from './storing.ts';
 /** A request, as every server can tell it. */
 export interface Incoming<Q> {
   readonly request: Q;
@@ -36,8 +37,9 @@ export interface Finish {
   failed(error: unknown): Promise<Answer | undefined>;
 }
 
-// biome-ignore lint/suspicious/noExplicitAny: options are checked where `receive` is called
-export type Loose<Q, C> = ReceiveOptions<Q, C> & { readonly given?: (about: About<Q, C>) => any; readonly store?: any };
+/** Options as they are used; they are checked where `receive` is called. */
+// biome-ignore lint/suspicious/noExplicitAny: what is given differs from intake to intake
+export type Loose<Q, C> = ReceiveOptions<Q, C> & { readonly given?: (about: About<Q, C>) => any } & Stores;
 
 /** What all requests to one handler have in common. */
 export interface Setup<Q, C> {

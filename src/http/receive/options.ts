@@ -204,6 +204,11 @@ interface StoringOptions<P, Q, C, T, S> {
    * in `received.stored` what this gives. What a constraint refuses is answered as a lost race, and so is what it throws by `refused`.
    */
   readonly store?: (value: ReceivedOf<P>, storing: Storing<Q, C, T>) => S | Promise<S>;
+  /**
+   * Of `store`: a key that the sender repeats with the same request, such as `Idempotency-Key`. What was stored with it once is not stored
+   * again: the handler is given what it was given then. `undefined`: the request says none.
+   */
+  readonly once?: (about: About<Q, C>) => string | undefined;
 }
 
 /** The options of `receive` for some intakes. */

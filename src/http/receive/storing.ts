@@ -21,7 +21,11 @@ interface Serial {
   ): Promise<JudgedParts | Verdict<unknown>>;
 }
 
-type Store = (value: unknown, storing: object) => unknown;
+/** What stores, and by which key its answer is known again. */
+export interface Stores {
+  readonly store?: (value: unknown, storing: object) => unknown;
+  readonly once?: (about: About<never, never>) => string | undefined;
+}
 
 /**
  * Judges the parts of a request and stores what is accepted, in one transaction where the records know how. The part with the body is
@@ -31,10 +35,11 @@ export async function judgeAndStoreParts(
   parts: readonly PartToJudge[],
   isSingle: boolean,
   about: About<unknown, unknown>,
-  store: Store,
+  { store = () => undefined, once: keyOf }: Stores,
   signal: () => AbortSignal,
 ): Promise<JudgedParts> {
   const { records } = (parts[0]?.options ?? {}) as { readonly records?: Records & Serial };
+  const once = keyOf?.(about as About<never, never>);
   const run = async (inside: Records | undefined, transaction: unknown): Promise<JudgedParts> => {
     const all = parts.map((part) => ({ ...part, options: inside ? { ...part.options, records: inside } : part.options }));
     const main = all.find(({ name }) => name === 'body') ?? (all[0] as PartToJudge);
@@ -50,7 +55,10 @@ export async function judgeAndStoreParts(
       return store(whole, { ...about, ...(inside && { records: inside }), transaction, changed });
     };
     const isClear = beside.every(([, { outcome }]) => outcome === 'accepted');
-    verdicts.set(main, isClear ? await storePart(main, keep) : await judgePart(main));
+    verdicts.set(
+      main,
+      isClear ? await storePart(once === undefined ? main : { ...main, options: { ...main.options, once } }, keep) : await judgePart(main),
+    );
     const of = verdicts.get(main) as Verdict<unknown> & { readonly changed?: readonly string[]; readonly stored?: unknown };
     const verdict = isSingle
       ? of

@@ -68,7 +68,7 @@ export class Visit<Q, C> {
   async #judge(about: About<Q, C>, parts: PartToJudge[]): Promise<Reception<Q, C>> {
     const { isSingle, options } = this.#setup;
     const judged: JudgedParts = options.store
-      ? await judgeAndStoreParts(parts, isSingle, about, options.store, this.#incoming.signal)
+      ? await judgeAndStoreParts(parts, isSingle, about, options, this.#incoming.signal)
       : await judgeParts(parts, isSingle);
     const { verdict, changed, stored, isLost } = judged;
     if (verdict.outcome !== 'accepted') {

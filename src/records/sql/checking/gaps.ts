@@ -1,6 +1,7 @@
 import type { Need, StoreGap } from '../../../core/stored/records.ts';
-import type { Database } from '../tables/database.ts';
-import type { Dialect } from '../tables/dialect.ts';
+import type { Database, SqlTable } from '../tables/database.ts';
+import type { ColumnFact, Dialect } from '../tables/dialect.ts';
+import type { TableFacts } from '../tables/inspector.ts';
 import type { Names } from '../tables/tables.ts';
 import type { Checked } from './checked.ts';
 import { overlapGaps } from './overlap-gaps.ts';
@@ -56,6 +57,87 @@ async function gapsOf(dialect: Dialect, named: Database, names: Names, need: Nee
       ...(statement !== undefined && { statement }),
     });
   }
+  gaps.push(...tableGaps(need, facts, full, nameOf), ...(await scopeGaps(need, dialect, db, table, nameOf, isThere)));
+  for (const [column, most] of Object.entries(need.places ?? {})) {
+    const gap = precisionGap(need, column, most, known.get(nameOf(column)), nameOf(column));
+    if (gap) gaps.push(gap);
+  }
   const checked: Checked = { need, facts, full, db, inspector, table, there: [...facts.columns.keys()], nameOf };
   return [...gaps, ...(await uniqueGaps(checked)), ...(await referenceGaps(checked, names, named)), ...(await overlapGaps(checked))];
+}
+
+/** What is amiss with a table as a whole. */
+function tableGaps(
+  { collection, columns }: Need,
+  { engine, rewritten = [] }: TableFacts,
+  full: string,
+  nameOf: (column: string) => string,
+) {
+  const gaps: StoreGap[] = columns
+    .filter((column) => rewritten.includes(nameOf(column)))
+    .map((column) => ({
+      lacks: 'trigger',
+      collection,
+      columns: [column],
+      message: `A trigger of the table "${full}" gives "${nameOf(column)}" another value before a row is stored, so that rules of "${collection}" have judged something else; let a cleaning step do it.`,
+    }));
+  if (engine !== undefined)
+    gaps.push({
+      lacks: 'engine',
+      collection,
+      columns: [],
+      message: `The table "${full}" is kept by ${engine}, which knows no transactions: what a failed one has stored stays, and rules that count hold nowhere; make it one of InnoDB.`,
+    });
+  return gaps;
+}
+
+/** Whose a row is, has to be told apart exactly. */
+async function scopeGaps(
+  { collection, scope = [] }: Need,
+  { inspector }: Dialect,
+  db: Database,
+  table: SqlTable,
+  nameOf: (column: string) => string,
+  isThere: (column: string) => boolean,
+): Promise<StoreGap[]> {
+  const gaps: StoreGap[] = [];
+  for (const column of scope) {
+    if (!isThere(column) || !(await inspector.foldsCase(db, table, nameOf(column)))) continue;
+    gaps.push({
+      lacks: 'scope',
+      collection,
+      columns: [column],
+      message: `Whose a row of "${collection}" is, says "${nameOf(column)}", and it takes letters of either case for the same: rows of others may be seen; give it a collation that tells them apart.`,
+    });
+  }
+  return gaps;
+}
+
+const ROUGH = /^(real|float)$/;
+
+/** A column that keeps less of a value than intakes store in it: what is judged is another value than what is found later. */
+function precisionGap(
+  { collection, storedAs = {} }: Need,
+  column: string,
+  most: number,
+  { type = '', digits = Number.POSITIVE_INFINITY }: ColumnFact = {},
+  name: string,
+): StoreGap | undefined {
+  const isRough = storedAs[column] === 'real' && ROUGH.test(type);
+  if (digits >= most && !isRough) return undefined;
+  const keeps = isRough
+    ? 'some seven digits'
+    : `${digits} digit${digits === 1 ? '' : 's'}${storedAs[column] === 'timestamp' ? ' of a second' : ' after the point'}`;
+  const mend =
+    storedAs[column] === 'timestamp'
+      ? 'give it three'
+      : isRough
+        ? 'make it one of double precision'
+        : `give it more, or the field places(${digits})`;
+  return {
+    lacks: 'precision',
+    collection,
+    columns: [column],
+    message: `"${name}" of "${collection}" keeps ${keeps}, and what is stored in it may have more: it is rounded after it was judged; ${mend}.`,
+  };
 }

@@ -20,8 +20,14 @@ export async function overlapGaps(checked: Checked): Promise<StoreGap[]> {
   return gaps;
 }
 
-async function enforces(checked: Checked, { alike, range, within }: Exclusion, { columns, interval, only }: OverlapNeed): Promise<boolean> {
+async function enforces(
+  checked: Checked,
+  { alike, range, within, touching }: Exclusion,
+  { columns, interval, only, ...need }: OverlapNeed,
+) {
   const { nameOf } = checked;
+  // One that lets intervals touch refuses less than the rule, one that does not refuses more.
+  if (touching !== need.touching) return false;
   const wanted = columns.map(nameOf);
   // The fewer columns have to be alike, the more rows are refused.
   if (!alike.every((column) => wanted.includes(column)) || !interval.every((column) => mentions(range, [nameOf(column)]))) return false;

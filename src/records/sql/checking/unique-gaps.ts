@@ -12,8 +12,10 @@ export async function uniqueGaps(checked: Checked): Promise<StoreGap[]> {
   const gaps: StoreGap[] = [];
   for (const unique of need.unique) {
     if (unique.columns.some((column) => !facts.columns.has(nameOf(column)))) continue;
-    const key = await firstThat(keys, (candidate) => enforces(checked, candidate, unique));
-    const gap = key ? nameGap(checked, unique, key) : uniqueGap(checked, unique);
+    const key = facts.isInherited ? undefined : await firstThat(keys, (candidate) => enforces(checked, candidate, unique));
+    const strict = keys.find((candidate) => isTooStrict(checked, candidate, unique));
+    if (strict) gaps.push(strictGap(checked, unique, strict));
+    const gap = key ? nameGap(checked, unique, key) : strict ? undefined : await uniqueGap(checked, unique);
     if (gap) gaps.push(gap);
   }
   return gaps;
@@ -25,8 +27,8 @@ function enforces(checked: Checked, key: UniqueKey, { columns, ignoringCase, onl
   const others = key.columns.filter(({ name }) => !wanted.includes(name));
   const hasAll = columns.every((column) =>
     key.columns.some(
-      ({ name, ignoresCase, isNarrower }) =>
-        name === checked.nameOf(column) && !isNarrower && (ignoresCase || !ignoringCase.includes(column)),
+      ({ name, ignoresCase, isNarrower, isCut }) =>
+        name === checked.nameOf(column) && !isNarrower && !isCut && (ignoresCase || !ignoringCase.includes(column)),
     ),
   );
   if (!hasAll || others.some(({ within }) => within === undefined)) return false;
@@ -37,7 +39,47 @@ function enforces(checked: Checked, key: UniqueKey, { columns, ignoringCase, onl
   );
 }
 
-function uniqueGap({ inspector, need: { collection }, facts, full, nameOf }: Checked, need: UniqueNeed): StoreGap {
+/** Whether a key refuses rows that the rule takes for different, or does not compare at all. */
+function isTooStrict(
+  { nameOf, need: { scope = [], unique } }: Checked,
+  { columns: all, within }: UniqueKey,
+  { columns, only }: UniqueNeed,
+) {
+  const wanted = columns.map(nameOf);
+  const names = all.map(({ name }) => name);
+  if (within !== undefined || !names.every((name) => wanted.includes(name))) return false;
+  if (all.some(({ isCut }) => isCut)) return true;
+  // A key of the table's own (its number, say) may be the only column.
+  const missing = wanted.filter((name) => !names.includes(name));
+  const isOnlyScope = missing.every((name) => scope.map(nameOf).includes(name));
+  if (missing.length > 0) return isOnlyScope;
+  // It may be the key of another rule, which compares all rows.
+  const isOfAll = unique.some((other) => Object.keys(other.only).length === 0 && other.columns.join() === columns.join());
+  return Object.keys(only).length > 0 && !isOfAll;
+}
+
+function strictGap({ need: { collection, scope = [] }, full, nameOf }: Checked, { columns, only }: UniqueNeed, key: UniqueKey): StoreGap {
+  const names = key.columns.map(({ name }) => name);
+  const beside = columns.filter((column) => !names.includes(nameOf(column)));
+  const isOfScope = beside.length > 0 && beside.every((column) => scope.includes(column));
+  const wider = key.columns.some(({ isCut }) => isCut)
+    ? 'compares the beginning of its values alone'
+    : beside.length > 0
+      ? `does not compare ${told(beside)}`
+      : `compares rows with any ${told(Object.keys(only))}`;
+  const whose = isOfScope ? ': the rows of others stand in the way' : '';
+  return {
+    lacks: isOfScope ? 'scope' : 'unique',
+    collection,
+    columns,
+    message: `The key "${key.name}" of the table "${full}" ${wider}, and refuses rows that the rule for ${told(columns)} of "${collection}" accepts${whose}; make it one of what the rule compares.`,
+  };
+}
+
+async function uniqueGap(
+  { db, table, inspector, need: { collection }, facts, full, nameOf }: Checked,
+  need: UniqueNeed,
+): Promise<StoreGap> {
   const { columns } = need;
   const gap = {
     lacks: 'unique',
@@ -52,8 +94,15 @@ function uniqueGap({ inspector, need: { collection }, facts, full, nameOf }: Che
       ...gap,
       message: `${gap.message} Its rows are kept apart by ${told(apart)}, which every unique key has to have: keep a table of its own for what is unique, or store with serially.`,
     };
+  if (facts.isInherited)
+    return {
+      ...gap,
+      message: `${gap.message} Other tables inherit it, and no key of it knows their rows: part the table instead, or store with serially.`,
+    };
+  const folds = new Map<string, boolean>();
+  for (const column of need.ignoringCase) folds.set(column, await inspector.foldsCase(db, table, nameOf(column)));
   const name = need.constraint ?? [full.slice(full.indexOf('.') + 1), ...columns.map(nameOf), 'unique'].join('_');
-  return { ...gap, statement: inspector.createUnique(full, need, nameOf, name) };
+  return { ...gap, statement: inspector.createUnique(full, need, nameOf, name, (column) => folds.get(column) === true) };
 }
 
 /** A database that names the constraint only has to be told which rule it stands for. */

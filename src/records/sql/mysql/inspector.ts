@@ -1,5 +1,7 @@
 import { type RawBuilder, sql } from 'kysely';
-import { createUniqueIndex, selected } from '../checking/creating.ts';
+import type { UniqueNeed } from '../../../core/stored/records.ts';
+import { createUniqueIndex, qualified, selected } from '../checking/creating.ts';
+import { assignedIn } from '../tables/assigned-in.ts';
 import type { Database, SqlTable } from '../tables/database.ts';
 import type { ColumnFacts } from '../tables/dialect.ts';
 import type { Inspector, Reference, TableFacts, UniqueKey } from '../tables/inspector.ts';
@@ -11,12 +13,37 @@ export const mysqlInspector: Inspector = {
   describe,
   uniqueKeysOf,
   rowOf: (_table, values) => selected(values),
-  createUnique: (table, need, nameOf, name) =>
-    createUniqueIndex(table, need, nameOf, name, backquoted, { hasPartial: false, quote: backquoted }),
+  createUnique,
   namesOnly: true,
   referencesOf,
+  async enforcing(db) {
+    const { rows } = await sql<{ on: unknown }>`select @@foreign_key_checks as ${sql.ref('on')}`.execute(db);
+    return Number(rows[0]?.on) === 1 ? undefined : 'set foreign_key_checks = 1';
+  },
   addsReferences: true,
+  foldsCase: async (db, table, column) => foldsCase((await learn(db, table)).get(column)?.collation),
 };
+
+/** A key takes letters of either case for the same where its column does; elsewhere a column of its own has them in one case. */
+function createUnique(
+  table: string,
+  need: UniqueNeed,
+  nameOf: (column: string) => string,
+  name: string,
+  folds: (column: string) => boolean,
+): string {
+  const made = need.ignoringCase.filter((column) => !folds(column));
+  const nameOfKey = (column: string) => (made.includes(column) ? `${nameOf(column)}_folded` : nameOf(column));
+  const key = createUniqueIndex(table, need, nameOfKey, name, backquoted, { hasPartial: false, quote: backquoted });
+  if (made.length === 0) return key;
+  const alter = `alter table ${qualified(table, backquoted)} `;
+  const columns = made.map(
+    (column) => `add column ${backquoted(nameOfKey(column))} varchar(255) as (lower(${backquoted(nameOf(column))}))`,
+  );
+  const create = `create unique index ${backquoted(name)} on ${qualified(table, backquoted)}`;
+  const added = key.startsWith(alter) ? key.slice(alter.length) : `add unique key ${backquoted(name)}${key.slice(create.length)}`;
+  return `${alter}${[...columns, added].join(', ')}`;
+}
 
 function schemaOf({ schema }: SqlTable): RawBuilder<unknown> {
   return schema === undefined ? sql`database()` : sql`${schema}`;
@@ -35,12 +62,16 @@ export async function learn(db: Database, table: SqlTable): Promise<ColumnFacts>
     type: string;
     digits: number | string | null;
     isCut: unknown;
+    engine: string | null;
   }>`
     select column_name as name, collation_name as collation, character_maximum_length as length, lower(data_type) as ${sql.ref('type')},
       coalesce(datetime_precision, numeric_scale) as digits,
-      (version() like '%MariaDB%' and @@sql_mode not like '%TIME_ROUND_FRACTIONAL%') as ${sql.ref('isCut')}
-    from information_schema.columns where table_schema = ${schemaOf(table)} and table_name = ${table.name}`.execute(db);
-  return new Map(
+      (version() like '%MariaDB%' and @@sql_mode not like '%TIME_ROUND_FRACTIONAL%') as ${sql.ref('isCut')},
+      (select e.engine from information_schema.engines e join information_schema.tables t on t.engine = e.engine
+        where t.table_schema = c.table_schema and t.table_name = c.table_name and e.transactions <> 'YES') as engine
+    from information_schema.columns c where table_schema = ${schemaOf(table)} and table_name = ${table.name}`.execute(db);
+  const engine = rows[0]?.engine;
+  const facts = new Map(
     rows
       .filter(({ collation }) => collation === null || /^\w+$/.test(collation))
       .map(({ name, collation, length, type, digits, isCut }) => [
@@ -53,11 +84,13 @@ export async function learn(db: Database, table: SqlTable): Promise<ColumnFacts>
         },
       ]),
   );
+  return engine ? Object.assign(facts, { engine }) : facts;
 }
 
 async function describe(db: Database, table: SqlTable): Promise<TableFacts | undefined> {
-  const { rows } = await sql<{ name: string; type: string; missing: string; kind: string }>`
-    select c.column_name as name, lower(c.data_type) as ${sql.ref('type')}, c.is_nullable as missing, t.table_type as kind
+  const { rows } = await sql<{ name: string; type: string; missing: string; kind: string; engine: string | null }>`
+    select c.column_name as name, lower(c.data_type) as ${sql.ref('type')}, c.is_nullable as missing, t.table_type as kind,
+      (select e.engine from information_schema.engines e where e.engine = t.engine and e.transactions <> 'YES') as engine
     from information_schema.columns c join information_schema.tables t on t.table_schema = c.table_schema and t.table_name = c.table_name
     where c.table_schema = ${schemaOf(table)} and c.table_name = ${table.name}`.execute(db);
   if (rows.length === 0) return undefined;
@@ -65,7 +98,18 @@ async function describe(db: Database, table: SqlTable): Promise<TableFacts | und
     columns: new Map(rows.map(({ name, type, missing }) => [name, { type, mayBeMissing: missing === 'YES' }])),
     isView: rows.some(({ kind }) => kind.includes('VIEW')),
     partedBy: await partedBy(db, table),
+    ...(rows[0]?.engine && { engine: rows[0].engine }),
+    rewritten: await rewritten(db, table),
   };
+}
+
+/** Columns that triggers assign before a row is stored. */
+async function rewritten(db: Database, table: SqlTable): Promise<string[]> {
+  const { rows } = await sql<{ body: string }>`
+    select action_statement as body from information_schema.triggers
+    where event_object_schema = ${schemaOf(table)} and event_object_table = ${table.name} and action_timing = 'BEFORE'
+      and event_manipulation in ('INSERT', 'UPDATE')`.execute(db);
+  return rows.flatMap(({ body }) => assignedIn(body));
 }
 
 /** Columns named by the expressions that part the table. */
@@ -94,25 +138,25 @@ async function referencesOf(db: Database, table: SqlTable): Promise<Reference[]>
   return [...references.values()];
 }
 
+/** A column that has another one in lower case. */
+const FOLDED = /^\(?(?:lower|lcase)\(`([^`]+)`\)\)?$/i;
+
 async function uniqueKeysOf(db: Database, table: SqlTable): Promise<UniqueKey[]> {
-  const { rows } = await sql<{ index: string; column: string | null; made: string | null }>`
-    select s.index_name as ${sql.ref('index')}, s.column_name as ${sql.ref('column')}, c.generation_expression as made
+  const { rows } = await sql<{ index: string; column: string | null; made: string | null; cut: number | string | null }>`
+    select s.index_name as ${sql.ref('index')}, s.column_name as ${sql.ref('column')}, c.generation_expression as made, s.sub_part as cut
     from information_schema.statistics s left join information_schema.columns c
       on c.table_schema = s.table_schema and c.table_name = s.table_name and c.column_name = s.column_name
     where s.non_unique = 0 and s.table_schema = ${schemaOf(table)} and s.table_name = ${table.name}
     order by s.index_name, s.seq_in_index`.execute(db);
   const known = await learn(db, table);
   const keys = new Map<string, UniqueKey>();
-  for (const { index, column, made } of rows) {
+  for (const { index, column, made, cut } of rows) {
     const name = column ?? '';
     const key = keys.get(index) ?? { name: index, columns: [] };
-    keys.set(index, {
-      ...key,
-      columns: [
-        ...key.columns,
-        { name, ignoresCase: foldsCase(known.get(name)?.collation), ...(made && { within: `(${made}) is not null` }) },
-      ],
-    });
+    const folded = FOLDED.exec(made ?? '')?.[1];
+    const own = folded === undefined ? { name, ignoresCase: foldsCase(known.get(name)?.collation) } : { name: folded, ignoresCase: true };
+    const more = { ...(made && folded === undefined && { within: `(${made}) is not null` }), ...(cut !== null && { isCut: true }) };
+    keys.set(index, { ...key, columns: [...key.columns, { ...own, ...more }] });
   }
   return [...keys.values()];
 }

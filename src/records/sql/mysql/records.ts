@@ -2,7 +2,7 @@ import { type RawBuilder, sql } from 'kysely';
 import type { StoredAs } from '../../../core/declared/kind.ts';
 import { type SqlRecords, sqlRecords } from '../store/records.ts';
 import type { Database, SqlColumn } from '../tables/database.ts';
-import type { ColumnFacts, Dialect, SqlTerm, Violated, Violation } from '../tables/dialect.ts';
+import type { ColumnFact, ColumnFacts, Dialect, SqlTerm, Violated, Violation } from '../tables/dialect.ts';
 import { namesIn } from '../tables/names-in.ts';
 import type { SqlOptions } from '../tables/tables.ts';
 import { foldsCase, learn, mysqlInspector } from './inspector.ts';
@@ -91,10 +91,8 @@ function typeOf({ storedAs, name }: SqlColumn, is: SqlTerm['is'], known: ColumnF
     : sql`${text} character set ${sql.raw(charsetOf(collation))} collate ${sql.raw(collation)}`;
 }
 
-type Facts = NonNullable<ReturnType<ColumnFacts['get']>>;
-
 /** What a column makes of a value that it would store, but for its size: what is too large for it must not become its largest. */
-function keptAs(storedAs: StoredAs, { type = '', digits }: Facts = {}): RawBuilder<unknown> | undefined {
+function keptAs(storedAs: StoredAs, { type = '', digits }: ColumnFact = {}): RawBuilder<unknown> | undefined {
   if (type === 'float' && storedAs !== 'integer') return sql`float`;
   if (digits === undefined) return undefined;
   if (storedAs === 'timestamp') return sql`datetime(${sql.lit(digits)})`;
@@ -112,7 +110,7 @@ function isTimestamp({ storedAs, name }: SqlColumn, known: ColumnFacts): boolean
 }
 
 /** Seconds since 1970, as a column of some precision would keep them. */
-function secondsBy({ digits = 3, isCut = false }: Facts = {}): (moment: string) => string {
+function secondsBy({ digits = 3, isCut = false }: ColumnFact = {}): (moment: string) => string {
   const unit = 10 ** (3 - Math.min(digits, 3));
   return (moment) => {
     const parts = Date.parse(moment) / unit;

@@ -1,6 +1,7 @@
 import { type RawBuilder, sql } from 'kysely';
 import type { StoredAs } from '../../../core/declared/kind.ts';
 import { createExclusion, createUniqueIndex, qualified } from '../checking/creating.ts';
+import { assignedIn } from '../tables/assigned-in.ts';
 import type { Database, SqlColumn, SqlTable } from '../tables/database.ts';
 import type { Exclusion, Inspector, Reference, TableFacts, UniqueKey } from '../tables/inspector.ts';
 import { quoted } from '../tables/writing.ts';
@@ -19,13 +20,15 @@ export const postgresInspector: Inspector = {
   addsReferences: true,
   exclusionsOf,
   createExclusion,
+  foldsCase,
   requirePresence: (table, column) => `alter table ${qualified(table, quoted)} alter column ${quoted(column)} set not null`,
 };
 
 async function describe(db: Database, table: SqlTable): Promise<TableFacts | undefined> {
-  const { rows } = await sql<{ name: string; type: string; missing: boolean; kind: string; parted: boolean }>`
+  const { rows } = await sql<{ name: string; type: string; missing: boolean; kind: string; parted: boolean; inherited: boolean }>`
     select a.attname as name, format_type(a.atttypid, null) as type, not a.attnotnull as missing, c.relkind as kind,
-      coalesce(a.attnum = any(p.partattrs::int2[]), false) as parted
+      coalesce(a.attnum = any(p.partattrs::int2[]), false) as parted,
+      c.relkind = 'r' and exists (select 1 from pg_inherits i where i.inhparent = c.oid) as inherited
     from pg_attribute a join pg_class c on c.oid = a.attrelid left join pg_partitioned_table p on p.partrelid = c.oid
     where a.attrelid = ${regclass(table)} and a.attnum > 0 and not a.attisdropped`.execute(db);
   if (rows.length === 0) return undefined;
@@ -33,7 +36,28 @@ async function describe(db: Database, table: SqlTable): Promise<TableFacts | und
     columns: new Map(rows.map(({ name, type, missing }) => [name, { type, mayBeMissing: missing }])),
     isView: rows.some(({ kind }) => kind === 'v' || kind === 'm' || kind === 'f'),
     partedBy: rows.filter(({ parted }) => parted).map(({ name }) => name),
+    isInherited: rows.some(({ inherited }) => inherited),
+    rewritten: await rewritten(db, table),
   };
+}
+
+/** Columns that functions of triggers assign before a row is stored. */
+async function rewritten(db: Database, table: SqlTable): Promise<string[]> {
+  const { rows } = await sql<{ body: string }>`
+    select p.prosrc as body from pg_trigger t join pg_proc p on p.oid = t.tgfoid
+    -- For each row (1), before (2), on insert (4) or update (16).
+    where t.tgrelid = ${regclass(table)} and not t.tgisinternal and t.tgenabled <> 'D' and t.tgtype & 3 = 3 and t.tgtype & 20 > 0`.execute(
+    db,
+  );
+  return rows.flatMap(({ body }) => assignedIn(body));
+}
+
+async function foldsCase(db: Database, table: SqlTable, column: string): Promise<boolean> {
+  const { rows } = await sql<{ folds: boolean }>`
+    select not coalesce(l.collisdeterministic, true) or format_type(a.atttypid, null) = 'citext' as folds
+    from pg_attribute a left join pg_collation l on l.oid = a.attcollation
+    where a.attrelid = ${regclass(table)} and a.attname = ${column}`.execute(db);
+  return rows[0]?.folds === true;
 }
 
 const NUMERIC = /^(smallint|integer|bigint|numeric|real|double precision)$/;
@@ -102,7 +126,11 @@ async function referencesOf(db: Database, table: SqlTable): Promise<Reference[]>
     select c.relname as table, ${names(sql`f.conrelid`, sql`f.conkey`)} as columns, ${names(sql`f.confrelid`, sql`f.confkey`)} as referred
     from pg_constraint f join pg_class c on c.oid = f.confrelid
     -- One that is looked at when the transaction ends refuses nothing in time.
-    where f.contype = 'f' and not f.condeferred and f.conrelid = ${regclass(table)}`.execute(db);
+    where f.contype = 'f' and not f.condeferred
+      -- Triggers keep a reference, and somebody may have switched them off.
+      and not exists (select 1 from pg_trigger t where t.tgconstraint = f.oid and t.tgenabled = 'D') and f.conrelid = ${regclass(table)}`.execute(
+    db,
+  );
   return rows;
 }
 
@@ -118,6 +146,7 @@ async function exclusionsOf(db: Database, table: SqlTable): Promise<Exclusion[]>
     const alike = expressions.filter((_, at) => operators[at] === '=');
     const [range] = ranges;
     if (range === undefined || ranges.length + alike.length !== expressions.length) return [];
-    return [{ alike: alike.map(columnIn), range: ranges.join(), ...(within !== null && { within }) }];
+    // A range of days or numbers has its end left out unless it says otherwise.
+    return [{ alike: alike.map(columnIn), range: ranges.join(), touching: /'\[\]'/.test(range), ...(within !== null && { within }) }];
   });
 }

@@ -19,6 +19,7 @@ export const sqliteInspector: Inspector = {
   },
   // SQLite declares foreign keys where a table is made.
   addsReferences: false,
+  foldsCase: async (db, { name }, column) => (await collationOf(db, name, column)) === 'nocase',
 };
 
 async function describe(db: Database, { name }: SqlTable): Promise<TableFacts | undefined> {

@@ -32,7 +32,10 @@ export async function ask(
   // What plugins would do to names has been done once they stand in a statement.
   const db = named.withoutPlugins();
   const table = shared.names.tableOf(named, question.collection);
-  const asked: Asked = { ...namedIn(named, shared.names, question), question, table, known: await shared.factsOf(db, table) };
+  const known = await shared.factsOf(db, table);
+  if (db.isTransaction && known.engine !== undefined)
+    throw new Error(`The table "${table.name}" is kept by ${known.engine}, which knows no transactions; make it one of InnoDB.`);
+  const asked: Asked = { ...namedIn(named, shared.names, question), question, table, known };
   const asking = new SqlAsking(dialect, db, shared, asked, signal, isQuick);
   const parts: Promise<Answers>[] = [];
   const size = question.most !== undefined && dialect.apart ? KEYS_APART : KEYS_A_QUERY;

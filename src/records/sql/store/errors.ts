@@ -15,9 +15,12 @@ export function errorsIn(error: unknown): Violated[] {
   return [...errors] as Violated[];
 }
 
+/** Somebody is in the way, though the database has not said so. */
+export class Passing extends Error {}
+
 /** Whether an error says that others were in the way, so that the same may succeed when it is tried again. */
 export function isPassing(dialect: Dialect, error: unknown): boolean {
-  return errorsIn(error).some(dialect.mayTryAgain);
+  return errorsIn(error).some((each) => each instanceof Passing || dialect.mayTryAgain(each));
 }
 
 /** Whether the database itself has said so; otherwise the connection broke, and nobody knows what became of the statement. */

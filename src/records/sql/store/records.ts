@@ -3,6 +3,7 @@ import { gapsIn } from '../checking/gaps.ts';
 import type { Database } from '../tables/database.ts';
 import type { Dialect } from '../tables/dialect.ts';
 import { Names, type SqlOptions } from '../tables/tables.ts';
+import { answersIn } from './answers.ts';
 import { ask } from './asking.ts';
 import { errorsIn, isPassing } from './errors.ts';
 import { inSavepoint } from './savepoint.ts';
@@ -48,7 +49,12 @@ export interface SqlRecords extends Records {
 }
 
 export function sqlRecords(dialect: Dialect, db: Database, options: SqlOptions): SqlRecords {
-  return recordsOf(dialect, db, new Shared(dialect, new Names(options)), dialect.isAlwaysSerial === true && db.isTransaction);
+  return recordsOf(
+    dialect,
+    db,
+    new Shared(dialect, new Names(options), options.answers),
+    dialect.isAlwaysSerial === true && db.isTransaction,
+  );
 }
 
 /** @param isSerial whether they are those of a serialisable transaction */
@@ -57,6 +63,7 @@ function recordsOf(dialect: Dialect, db: Database, shared: Shared, isSerial: boo
   return {
     ...(scope && { scope }),
     isSerial,
+    ...(db.isTransaction && { answers: answersIn(dialect, db, shared.answers) }),
     within: (inner) => recordsOf(dialect, db, shared, isSerial, { ...scope, ...inner }),
     async ask(questions, signal) {
       const answerTo = (question: Question, isQuick?: boolean) => ask(dialect, db, shared, question, signal, isQuick);

@@ -17,7 +17,11 @@ export class Shared {
   readonly names: Names;
   statements: Statements;
 
-  constructor(dialect: Dialect, names: Names) {
+  /** The table of the answers that `once` gives again. */
+  readonly answers: string | undefined;
+
+  constructor(dialect: Dialect, names: Names, answers?: string) {
+    this.answers = answers;
     this.#dialect = dialect;
     this.names = names;
     this.statements = new Statements(dialect);

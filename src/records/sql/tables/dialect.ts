@@ -21,21 +21,23 @@ export interface SqlTerm {
 }
 
 /** What is known of a table's columns, by their names. */
-export type ColumnFacts = ReadonlyMap<
-  string,
-  {
-    readonly collation?: string;
-    readonly length?: number;
-    readonly isText?: boolean;
-    readonly type?: string;
-    /** Digits that it keeps after the point, of a number or of seconds, where it says how many. */
-    readonly digits?: number;
-    /** Of seconds it drops the digits beyond, instead of rounding. */
-    readonly isCut?: boolean;
-    /** It is no column, but the number of a row. */
-    readonly isRowNumber?: true;
-  }
->;
+export type ColumnFacts = ReadonlyMap<string, ColumnFact> & {
+  /** What keeps the table, where that knows no transactions. */
+  readonly engine?: string;
+};
+
+export interface ColumnFact {
+  readonly collation?: string;
+  readonly length?: number;
+  readonly isText?: boolean;
+  readonly type?: string;
+  /** Digits that it keeps after the point, of a number or of seconds, where it says how many. */
+  readonly digits?: number;
+  /** Of seconds it drops the digits beyond, instead of rounding. */
+  readonly isCut?: boolean;
+  /** It is no column, but the number of a row. */
+  readonly isRowNumber?: true;
+}
 
 /** What a select of rows is made of. */
 export interface SelectParts {

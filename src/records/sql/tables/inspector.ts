@@ -13,6 +13,12 @@ export interface TableFacts {
   readonly isView: boolean;
   /** Rows are kept apart by these columns, which every unique key has to have. */
   readonly partedBy: readonly string[];
+  /** Other tables inherit it: their rows are its own, and no key of it knows them. */
+  readonly isInherited?: boolean;
+  /** What keeps it, where that knows no transactions. */
+  readonly engine?: string;
+  /** Columns that a trigger gives another value before a row is stored. */
+  readonly rewritten?: readonly string[];
 }
 
 /** One unique constraint or index of a table. */
@@ -27,6 +33,8 @@ export interface KeyColumn {
   readonly ignoresCase: boolean;
   /** It takes values for different that the column's own comparison takes for the same. */
   readonly isNarrower?: boolean;
+  /** It compares the beginning alone, so that values count as the same that are not. */
+  readonly isCut?: boolean;
   /** Of a column that is worked out from others: it holds something, so that the key compares the row, when this is true. */
   readonly within?: string;
 }
@@ -43,6 +51,8 @@ export interface Reference {
 export interface Exclusion {
   readonly alike: readonly string[];
   readonly range: string;
+  /** Intervals that only touch are refused, too. */
+  readonly touching: boolean;
   readonly within?: string;
 }
 
@@ -56,7 +66,13 @@ export interface Inspector {
   /** A row of the table that holds these values, called `r`, and nothing else that matters. */
   readonly rowOf: (table: SqlTable, values: readonly (readonly [column: string, value: Scalar])[]) => RawBuilder<unknown>;
   /** The statement that creates what is needed. */
-  readonly createUnique: (table: string, need: UniqueNeed, columnName: (column: string) => string, name: string) => string;
+  readonly createUnique: (
+    table: string,
+    need: UniqueNeed,
+    columnName: (column: string) => string,
+    name: string,
+    foldsCase: (column: string) => boolean,
+  ) => string;
   /** Whether errors name the constraint only, and not its columns. */
   readonly namesOnly: boolean;
   readonly referencesOf: (db: Database, table: SqlTable) => Promise<readonly Reference[]>;
@@ -73,6 +89,8 @@ export interface Inspector {
     storedAs: StoredAs,
     name: string,
   ) => string | undefined;
+  /** Whether a column takes letters of either case for the same. */
+  readonly foldsCase: (db: Database, table: SqlTable, column: string) => Promise<boolean>;
   /** Has a column hold something in every row. */
   readonly requirePresence?: (table: string, column: string) => string;
 }

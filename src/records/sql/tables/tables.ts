@@ -15,6 +15,8 @@ export interface TableNames {
 export interface SqlOptions {
   /** Names in the database, by collection; a text is the name of the table. */
   readonly tables?: { readonly [collection: string]: TableNames | string };
+  /** The table of the answers that `once` gives again, `schema.table` for one in a schema. Defaults to `jestril_answers`. */
+  readonly answers?: string;
 }
 
 /** The names of collections in the database: those that the options give, as the plugins of the database write them. */
