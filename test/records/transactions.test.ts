@@ -1,5 +1,7 @@
+import { once } from 'node:events';
+import { type AddressInfo, connect as connectTo, createServer } from 'node:net';
 import { collection, day, exactly, intake, locksFor, noOverlap, rule, text, unique, whole } from 'jestril';
-import type { SqlRecords } from 'jestril/sql';
+import { InDoubt, type SqlRecords } from 'jestril/sql';
 import { sql } from 'kysely';
 import { connect } from '../support/connect.ts';
 import { type Db, describeStores, type TestStore } from '../support/stores.ts';
@@ -16,6 +18,31 @@ const berth = intake('berth', fields, { storedIn: berths, rules: [few({ owner: '
 /** What the application stores in transactions of its own. */
 const plain = intake('plain', fields, { storedIn: berths, rules: [unique(berths, { title: 'title' })] });
 const slowBerth = intake('slow-berth', fields, { rules: [unique(slow, { title: 'title' })] });
+
+/** A way to a server that hands a word on, and then hears no answer any more. */
+async function cuttingAt(word: string, to: string): Promise<{ readonly address: string; readonly close: () => Promise<unknown> }> {
+  const url = new URL(to);
+  const { hostname, port } = url;
+  const proxy = createServer((client) => {
+    const server = connectTo(Number(port), hostname);
+    let isCut = false;
+    client.on('data', (data) => {
+      server.write(data);
+      if (!data.toString('latin1').includes(word)) return;
+      isCut = true;
+      // By then the server has done what it was told.
+      setTimeout(() => client.destroy(), 200);
+    });
+    server.on('data', (data) => !isCut && client.write(data));
+    for (const end of [client, server]) end.on('error', () => undefined);
+    client.on('close', () => server.destroy());
+  });
+  proxy.listen(0, '127.0.0.1');
+  await once(proxy, 'listening');
+  url.hostname = '127.0.0.1';
+  url.port = String((proxy.address() as AddressInfo).port);
+  return { address: url.href, close: () => new Promise((resolve) => proxy.close(resolve)) };
+}
 
 describeStores((open, name) => {
   let store: TestStore;
@@ -133,6 +160,30 @@ describeStores((open, name) => {
       expect(ends.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
       expect(await titles()).toEqual(expect.arrayContaining(told));
       expect((await titles()).filter((title) => /before|after/.test(title)).sort()).toEqual(told.sort());
+    });
+
+  if (name !== 'SQLite')
+    test('the answer to COMMIT is lost: that it is in doubt is told, and the same request again gets its answer', async () => {
+      await sql`create table jestril_answers (id char(64) primary key, answer text not null, stored_at timestamp not null default current_timestamp)`.execute(
+        store.db,
+      );
+      const { address, close } = await cuttingAt('commit', store.address);
+      const broken = connect(name, address, 1);
+      let runs = 0;
+      const judgeOn = (db: Db) =>
+        store.records(db).serially((inside, transaction) =>
+          plain.judgeAndStore({ owner: 'a', title: 'once' }, { records: inside, once: 'key 1' }, async (value) => {
+            runs++;
+            await insert(transaction)(value);
+            return 'stored';
+          }),
+        );
+      await expect(judgeOn(broken)).rejects.toThrow(InDoubt);
+      await broken.destroy().catch(() => undefined);
+      await close();
+      expect([runs, await titles()]).toEqual([1, ['once']]);
+      expect(await judgeOn(store.db)).toMatchObject({ outcome: 'accepted', stored: 'stored' });
+      expect(await titles()).toEqual(['once']);
     });
 
   test('two look-ups and an insert are at most eight statements', async () => {

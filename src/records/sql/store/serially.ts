@@ -4,7 +4,7 @@ import type { Database } from '../tables/database.ts';
 import type { Dialect } from '../tables/dialect.ts';
 import { isPassing } from './errors.ts';
 import { hasLine, inLine, type Lock, locked, TOO_LONG } from './lock.ts';
-import { type Watched, watched } from './watched.ts';
+import { InDoubt, type Watched, watched } from './watched.ts';
 
 // Any rule about records holds for all that is judged and stored this way: each attempt is one serialisable transaction, so that
 // the database refuses what could not have happened one after another, and what it refuses is tried again. A lock saves attempts
@@ -116,6 +116,7 @@ class Attempts<T> {
       });
       return { result };
     } catch (error) {
+      if (error instanceof InDoubt) throw error;
       const cause = endOf(state)?.error ?? error;
       this.last = cause;
       if (isPassing(this.#dialect, cause)) return undefined;

@@ -55,19 +55,32 @@ export async function watched(dialect: Dialect, transaction: Database): Promise<
   const state = new Watched();
   watching.set(connection, state);
   const leave = replaced(connection, 'executeQuery', (send) => {
+    let inDoubt: InDoubt | undefined;
     const end = async (query: CompiledQuery) => {
       watching.delete(connection);
       leave();
-      return send(query);
+      try {
+        return await send(query);
+      } catch (error) {
+        throw inDoubt ?? error;
+      }
     };
     const commit = async (query: CompiledQuery) => {
       // Only a transaction in which something failed is asked whether it is still one.
       if (state.failed !== undefined && dialect.isEndedByErrors)
         await send(CompiledQuery.raw('select 1')).catch(() => state.end(state.failed));
       state.goOn();
-      return end(query).catch((error) => {
-        throw isAnswered(dialect, error) ? error : new InDoubt(error);
-      });
+      try {
+        const done = await send(query);
+        watching.delete(connection);
+        leave();
+        return done;
+      } catch (error) {
+        // A rollback follows, on a connection that may be gone: what it says must not stand in the place of this.
+        inDoubt = isAnswered(dialect, error) ? undefined : new InDoubt(error);
+        state.end(error);
+        throw inDoubt ?? error;
+      }
     };
     return async (query) => {
       const word = query.sql.length < LONGEST_END ? query.sql.trim().toLowerCase() : '';
