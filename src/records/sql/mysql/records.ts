@@ -1,7 +1,7 @@
-import { type RawBuilder, sql } from 'kysely';
+import { MysqlAdapter, MysqlQueryCompiler, type RawBuilder, sql } from 'kysely';
 import type { StoredAs } from '../../../core/declared/kind.ts';
-import { type SqlRecords, sqlRecords } from '../store/records.ts';
-import type { Database, SqlColumn } from '../tables/database.ts';
+import { type Client, type RecordsOver, sqlRecords } from '../store/records.ts';
+import type { SqlColumn } from '../tables/database.ts';
 import type { ColumnFact, ColumnFacts, Dialect, SqlTerm, Violated, Violation } from '../tables/dialect.ts';
 import { namesIn } from '../tables/names-in.ts';
 import type { SqlOptions } from '../tables/tables.ts';
@@ -17,7 +17,7 @@ import { mysqlLocks } from './locks.ts';
  *
  * @param options names of tables and columns that differ from those of the collections
  */
-export const mysqlRecords = (db: Database, options: SqlOptions = {}): SqlRecords => sqlRecords(mysql, db, options);
+export const mysqlRecords: RecordsOver = (client: Client<unknown>, options: SqlOptions = {}) => sqlRecords(mysql, client, options) as never;
 
 const mysql: Dialect = {
   learn,
@@ -56,7 +56,14 @@ const mysql: Dialect = {
   // A deadlock, a lock that was not to be had in time, a row that has changed since it was read.
   mayTryAgain: ({ errno }) => errno === 1213 || errno === 1205 || errno === 1020,
   endsTransaction: ({ errno }) => errno === 1213 || errno === 1020 || errno === 1927,
+  // Nothing else makes COMMIT fail; what came before is gone with the connection.
+  seal: ['kill connection_id()'],
   isAnswer: ({ errno }) => Number(errno) >= 1000,
+  language: {
+    adapter: () => new MysqlAdapter(),
+    compiler: () => new MysqlQueryCompiler(),
+    begin: (level) => [...(level === undefined ? [] : [`set transaction isolation level ${level}`]), 'begin'],
+  },
   locks: mysqlLocks,
   violation,
   unfit,

@@ -1,6 +1,6 @@
-import { type RawBuilder, sql } from 'kysely';
+import { PostgresAdapter, PostgresQueryCompiler, type RawBuilder, sql } from 'kysely';
 import type { StoredAs } from '../../../core/declared/kind.ts';
-import { type SqlRecords, sqlRecords } from '../store/records.ts';
+import { type Client, type RecordsOver, sqlRecords } from '../store/records.ts';
 import type { Database, SqlTable } from '../tables/database.ts';
 import type { ColumnFacts, Dialect, SqlTerm, Violated, Violation } from '../tables/dialect.ts';
 import type { SqlOptions } from '../tables/tables.ts';
@@ -17,7 +17,8 @@ import { postgresLocks } from './locks.ts';
  *
  * @param options names of tables and columns that differ from those of the collections
  */
-export const postgresRecords = (db: Database, options: SqlOptions = {}): SqlRecords => sqlRecords(postgres, db, options);
+export const postgresRecords: RecordsOver = (client: Client<unknown>, options: SqlOptions = {}) =>
+  sqlRecords(postgres, client, options) as never;
 
 const postgres: Dialect = {
   values(terms, keys) {
@@ -59,8 +60,18 @@ const postgres: Dialect = {
   // Besides the first two: the server ends the connection.
   endsTransaction: ({ code }) => /^(40001|40P01|08...|57P0.)$/.test(String(code)),
   isEndedByErrors: true,
+  // Two rows that may not be alike, which is found out at the end; the name of the constraint stands in the error of COMMIT.
+  seal: [
+    'create temporary table jestril_refused (one int, constraint "a statement of this transaction failed: nothing is stored" unique (one) deferrable initially deferred) on commit drop',
+    'insert into pg_temp.jestril_refused values (1), (1)',
+  ],
   // A code of the system (`EPIPE`) has no digit, an SQLSTATE has one.
   isAnswer: ({ code }) => /^(?=.*\d)[0-9A-Z]{5}$/.test(String(code)),
+  language: {
+    adapter: () => new PostgresAdapter(),
+    compiler: () => new PostgresQueryCompiler(),
+    begin: (level) => [level === undefined ? 'begin' : `begin isolation level ${level}`],
+  },
   locks: postgresLocks,
   violation,
   inspector: postgresInspector,

@@ -1,6 +1,6 @@
-import { sql } from 'kysely';
+import { SqliteAdapter, SqliteQueryCompiler, sql } from 'kysely';
 import type { StoredAs } from '../../../core/declared/kind.ts';
-import { type SqlRecords, sqlRecords } from '../store/records.ts';
+import { type Client, type RecordsOver, sqlRecords } from '../store/records.ts';
 import type { Database, SqlTable } from '../tables/database.ts';
 import type { ColumnFacts, Dialect, Violated, Violation } from '../tables/dialect.ts';
 import type { SqlOptions } from '../tables/tables.ts';
@@ -15,7 +15,8 @@ import { sqliteLocks } from './locks.ts';
  *
  * @param options names of tables and columns that differ from those of the collections
  */
-export const sqliteRecords = (db: Database, options: SqlOptions = {}): SqlRecords => sqlRecords(sqlite, db, options);
+export const sqliteRecords: RecordsOver = (client: Client<unknown>, options: SqlOptions = {}) =>
+  sqlRecords(sqlite, client, options) as never;
 
 const NUMBERS: ReadonlySet<StoredAs> = new Set(['numeric', 'real', 'integer']);
 const TIMES: ReadonlySet<StoredAs> = new Set(['timestamp', 'date', 'time']);
@@ -52,6 +53,11 @@ const sqlite: Dialect = {
   mayTryAgain: (error) => isOf(error, /^SQLITE_(BUSY|LOCKED)/, [5, 6]),
   // These may end it by themselves (sqlite.org/lang_transaction.html, 3).
   endsTransaction: (error) => isOf(error, /^SQLITE_(NOMEM|INTERRUPT|IOERR|FULL)/, [7, 9, 10, 13]),
+  language: {
+    adapter: () => new SqliteAdapter(),
+    compiler: () => new SqliteQueryCompiler(),
+    begin: () => ['begin'],
+  },
   locks: sqliteLocks,
   violation,
   inspector: sqliteInspector,

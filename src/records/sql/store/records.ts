@@ -5,24 +5,39 @@ import type { Dialect } from '../tables/dialect.ts';
 import { Names, type SqlOptions } from '../tables/tables.ts';
 import { answersIn } from './answers.ts';
 import { ask } from './asking.ts';
+import { databaseOf, isClient, ownOf, type RunStatement, type SqlClient, transactionOf } from './client.ts';
 import { errorsIn, isPassing } from './errors.ts';
 import { inSavepoint } from './savepoint.ts';
 import { type SerialOptions, serially, type Undecided } from './serially.ts';
 import { Shared } from './shared.ts';
 import { type RefusedRow, storeRows } from './store-rows.ts';
-import { watched } from './watched.ts';
+import { connectionOf, watched } from './watched.ts';
 
-/** Records in a database. */
-export interface SqlRecords extends Records {
+/** What records are in: Kysely, or any client in a few lines. */
+export type Client<X> = Database | SqlClient<X>;
+
+/** Makes records over Kysely, or over any client. */
+export interface RecordsOver {
+  (db: Database, options?: SqlOptions): SqlRecords;
+  <X = RunStatement>(client: SqlClient<X>, options?: SqlOptions): SqlRecords<X>;
+}
+
+/**
+ * Records in a database.
+ *
+ * @typeParam X what the application stores through, inside a transaction that is begun here
+ */
+export interface SqlRecords<X = Database> extends Records {
   /** The same records, of collections with a `scope` only the rows with these values. */
-  within(scope: Scope): SqlRecords;
+  within(scope: Scope): SqlRecords<X>;
   /**
    * The same records as a transaction of the application sees them; what was learnt of the tables is shared.
    *
    * @param options `isSerial`: the transaction is serialisable, and the application tries it again where it is refused for what others have
    *   stored; then rules that count are stored by, too
+   * @param transaction that of Kysely, or of another client what sends a statement in it
    */
-  in(transaction: Database, options?: { readonly isSerial?: boolean }): SqlRecords;
+  in(transaction: Database | RunStatement, options?: { readonly isSerial?: boolean }): SqlRecords<X>;
   /**
    * Judges and stores in one transaction, so that every rule about records holds however many do so at once: "at most three open
    * bookings", too. It is serialisable, and tried again when the database refuses it for what others have stored, whatever the function
@@ -31,24 +46,22 @@ export interface SqlRecords extends Records {
    * @param run calls `judgeAndStore`, `amendAndStore` or the like with the records it is given, and stores through the transaction.
    *   It may be called several times, and must do nothing else
    */
-  serially<T>(run: (records: SqlRecords, transaction: Database) => Promise<T>, options?: SerialOptions): Promise<T | Undecided>;
+  serially<T>(run: (records: SqlRecords<X>, transaction: X) => Promise<T>, options?: SerialOptions): Promise<T | Undecided>;
   /**
    * Stores many rows in one transaction (or in that of `in`), with as few calls of `store` as can be, and tells which of them a
    * constraint has refused; the others are stored. Any other error is thrown, and then nothing is.
    *
    * @param store is given some of the rows, in their order; what it has stored is undone before it is given fewer
    */
-  storeRows<T>(
-    rows: readonly T[],
-    store: (rows: readonly T[], transaction: Database) => Promise<unknown>,
-  ): Promise<readonly RefusedRow<T>[]>;
+  storeRows<T>(rows: readonly T[], store: (rows: readonly T[], transaction: X) => Promise<unknown>): Promise<readonly RefusedRow<T>[]>;
   /** Whether an error says that others were in the way, so that the same may succeed when it is tried again. */
   mayTryAgain(error: unknown): boolean;
   conflictOf(error: unknown): Conflict | undefined;
   gaps: NonNullable<Records['gaps']>;
 }
 
-export function sqlRecords(dialect: Dialect, db: Database, options: SqlOptions): SqlRecords {
+export function sqlRecords(dialect: Dialect, client: Client<unknown>, options: SqlOptions): SqlRecords {
+  const db = isClient(client) ? databaseOf(client, dialect.language) : client;
   return recordsOf(
     dialect,
     db,
@@ -75,16 +88,30 @@ function recordsOf(dialect: Dialect, db: Database, shared: Shared, isSerial: boo
       if (!db.isTransaction) return store();
       const state = await watched(dialect, db);
       state.goOn();
-      return inSavepoint(db, async () => store()).catch((error) => {
+      return inSavepoint(db, async () => store()).catch(async (error) => {
         if (isPassing(dialect, error)) state.end(error);
+        await state.sealed();
         throw error;
       });
     },
-    in: (transaction, { isSerial: isTold = dialect.isAlwaysSerial === true } = {}) =>
-      recordsOf(dialect, transaction, shared, isTold, scope),
+    in(transaction, { isSerial: isTold = dialect.isAlwaysSerial === true } = {}) {
+      const own = typeof transaction === 'function' ? transactionOf(transaction, dialect.language) : transaction;
+      return recordsOf(dialect, own, shared, isTold, scope);
+    },
     serially: (run, options = {}) =>
-      serially(dialect, db, (transaction) => run(recordsOf(dialect, transaction, shared, true, scope), transaction), options),
-    storeRows: (rows, store) => storeRows(db, rows, store, (error) => conflictOf(dialect, db, shared, error) !== undefined),
+      serially(
+        dialect,
+        db,
+        async (transaction) => run(recordsOf(dialect, transaction, shared, true, scope), await throughIn(transaction)),
+        options,
+      ),
+    storeRows: (rows, store) =>
+      storeRows(
+        db,
+        rows,
+        async (some, transaction) => store(some, await throughIn(transaction)),
+        (error) => conflictOf(dialect, db, shared, error) !== undefined,
+      ),
     mayTryAgain: (error) => isPassing(dialect, error),
     conflictOf: (error) => conflictOf(dialect, db, shared, error),
     gaps: (needs) => gapsIn(dialect, db, names, needs),
@@ -117,8 +144,14 @@ async function askInside(
     });
   } catch (error) {
     if (isPassing(dialect, error) || (dialect.isEndedByErrors && !state.isCareful)) state.end(error);
+    await state.sealed();
     throw error;
   }
+}
+
+/** What the application stores through: Kysely, or its own client on the connection that it has lent. */
+async function throughIn(transaction: Database): Promise<Database> {
+  return (ownOf(await connectionOf(transaction)) as Database | undefined) ?? transaction;
 }
 
 function asError(cause: unknown): Error {

@@ -1,6 +1,7 @@
 import { CompiledQuery, type DatabaseConnection } from 'kysely';
 import type { Database } from '../tables/database.ts';
 import type { Dialect } from '../tables/dialect.ts';
+import { isForeign } from './client.ts';
 import { errorsIn, isAnswered } from './errors.ts';
 
 // A transaction that its database has ended goes on answering: PostgreSQL takes COMMIT for ROLLBACK and says nothing, MariaDB stores what
@@ -14,6 +15,16 @@ export class Watched {
   failed: unknown;
   /** Questions are asked so that one that fails can be undone. Without it they take fewer statements, and a failure ends all. */
   isCareful = true;
+  /** Of a transaction whose COMMIT is the application's own: makes the database itself refuse it. */
+  seal: (() => Promise<unknown>) | undefined;
+  #sealing: Promise<unknown> | undefined;
+
+  /** Once what was tried has been undone. */
+  async sealed(): Promise<void> {
+    if (!this.ended || !this.seal) return;
+    this.#sealing ??= this.seal().catch(() => undefined);
+    await this.#sealing;
+  }
 
   end(error: unknown): void {
     this.ended ??= { error };
@@ -55,6 +66,10 @@ export async function watched(dialect: Dialect, transaction: Database): Promise<
   const state = new Watched();
   watching.set(connection, state);
   const leave = replaced(connection, 'executeQuery', (send) => {
+    if (isForeign(connection))
+      state.seal = async () => {
+        for (const statement of dialect.seal ?? []) await send(CompiledQuery.raw(statement));
+      };
     let inDoubt: InDoubt | undefined;
     const end = async (query: CompiledQuery) => {
       watching.delete(connection);

@@ -1,4 +1,4 @@
-import type { RawBuilder } from 'kysely';
+import type { DialectAdapter, QueryCompiler, RawBuilder } from 'kysely';
 import type { Conflict, Question, Term } from '../../../core/stored/records.ts';
 import type { Database, SqlColumn, SqlTable } from './database.ts';
 import type { Inspector } from './inspector.ts';
@@ -108,11 +108,22 @@ export interface Dialect {
   readonly isEndedByErrors?: true;
   /** Whether an error is what the database answered; without it every error is. */
   readonly isAnswer?: (error: Violated) => boolean;
+  /** Statements after which the COMMIT of a transaction is refused, whoever sends it. */
+  readonly seal?: readonly string[];
+  readonly language: Language;
   readonly locks: Locks;
   /** Every transaction is serialisable, and no level can be set. */
   readonly isAlwaysSerial?: true;
   /** What `checkStore` needs to know of it. */
   readonly inspector: Inspector;
+}
+
+/** What a database is to Kysely, which puts its statements together. */
+export interface Language {
+  readonly adapter: () => DialectAdapter;
+  readonly compiler: () => QueryCompiler;
+  /** The statements that begin a transaction, of a level where there is one to be set. */
+  readonly begin: (level: string | undefined) => readonly string[];
 }
 
 /** Locks by name, which one connection holds from before a transaction until after it. */
