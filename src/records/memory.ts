@@ -1,5 +1,6 @@
 import { compareNumbers, exactOf, sumOfProducts } from '../core/basics/exact.ts';
-import { canonicalMoment, momentOf } from '../core/basics/moments.ts';
+import { isDay } from '../core/basics/days.ts';
+import { canonicalMoment, momentOf, timeOf } from '../core/basics/moments.ts';
 import type { StoredAs } from '../core/declared/kind.ts';
 import type { Want } from '../core/declared/look-up.ts';
 import type { Answer, Question, Records, Scope, StoredRow, Term } from '../core/stored/records.ts';
@@ -30,11 +31,7 @@ function recordsWithin(data: MemoryData, scope?: Scope): MemoryRecords {
     ...(scope && { scope }),
     within: (inner) => recordsWithin(data, { ...scope, ...inner }),
     async ask(questions) {
-      return questions.map((question) =>
-        Object.hasOwn(data, question.collection)
-          ? answer(data[question.collection] as readonly StoredRow[], question)
-          : new Error(`There is no collection "${question.collection}" in memory.`),
-      );
+      return questions.map((question) => answerOrError(data, question));
     },
     async gaps(needs) {
       return needs
@@ -49,6 +46,16 @@ function recordsWithin(data: MemoryData, scope?: Scope): MemoryRecords {
   };
 }
 
+function answerOrError(data: MemoryData, question: Question): Answer | Error {
+  const { collection } = question;
+  if (!Object.hasOwn(data, collection)) return new Error(`There is no collection "${collection}" in memory.`);
+  try {
+    return answer(data[collection] as readonly StoredRow[], question);
+  } catch (error) {
+    return error as Error;
+  }
+}
+
 function answer(rows: readonly StoredRow[], question: Question): Answer {
   const { terms, storedAs, want } = question;
   const values = terms.map(({ column }) => readerOf(storedAs[column]));
@@ -56,7 +63,9 @@ function answer(rows: readonly StoredRow[], question: Question): Answer {
     const term = terms[index] as Term;
     const value = values[index] as StoredValue;
     const asked = term.than === undefined ? key[index] : row[term.than];
-    return compare(value(row[term.column]), term, value(asked), storedAs[term.column]);
+    // What is missing is asked with nothing that would be a value of the column.
+    const asks = term.is === 'missing' ? undefined : value(asked);
+    return compare(value(row[term.column]), term, asks, storedAs[term.column]);
   };
   const { always, groups } = partsOf(question);
   const candidates = index(rows, question, values, always);
@@ -103,17 +112,47 @@ function orderIn({ order, storedAs }: Question): (rows: readonly StoredRow[]) =>
 type StoredValue = (raw: unknown) => unknown;
 const asIs: StoredValue = (raw) => raw;
 
-/** One form for what the same value may be written as: `12.50` and `12.5`, or a moment with another offset. */
+/** One form for what the same value may be written as: `12.50` and `12.5`, `9:30` and `09:30:00`, `5n` and `5`. */
 function readerOf(storedAs: StoredAs | undefined): StoredValue {
-  return (storedAs && READ[storedAs]) ?? asIs;
+  const read = storedAs && READ[storedAs];
+  if (!read) return asIs;
+  return (raw) => {
+    if (isMissing(raw)) return raw;
+    const value = read(raw);
+    // What is no value of its column equals none, and would say so silently.
+    if (value === undefined) throw new TypeError(`A row in memory holds ${toldOf(raw)}, where its column keeps ${storedAs}.`);
+    return value;
+  };
 }
-const number: StoredValue = (raw) => (typeof raw === 'string' && raw.trim() !== '' ? Number(raw) : raw);
+
+function toldOf(raw: unknown): string {
+  return raw instanceof Date ? 'a Date' : typeof raw === 'object' ? 'an object' : `a ${typeof raw}`;
+}
+
+const number: StoredValue = (raw) => {
+  const value = typeof raw === 'bigint' || (typeof raw === 'string' && raw.trim() !== '') ? Number(raw) : raw;
+  return Number.isFinite(value) ? value : undefined;
+};
 const READ: { readonly [S in StoredAs]?: StoredValue } = {
-  numeric: (raw) => exactOf(raw) ?? raw,
+  numeric: (raw) => exactOf(typeof raw === 'bigint' ? String(raw) : raw),
   real: number,
   integer: number,
-  timestamp: (raw) => (raw instanceof Date ? canonicalMoment(raw) : typeof raw === 'string' ? (momentOf(raw) ?? raw) : raw),
+  // Databases without flags keep 1 and 0.
+  boolean: (raw) => (typeof raw === 'boolean' ? raw : Number(raw) === 1 ? true : Number(raw) === 0 && raw !== '' ? false : undefined),
+  date: (raw) => (typeof raw === 'string' && isDay(raw) ? raw : undefined),
+  time: (raw) => (typeof raw === 'string' ? timeOf(raw) : undefined),
+  timestamp(raw) {
+    if (raw instanceof Date) return Number.isNaN(raw.getTime()) ? undefined : canonicalMoment(raw);
+    return typeof raw === 'string' ? momentIn(raw) : undefined;
+  },
+  text: (raw) => (typeof raw === 'string' ? raw : undefined),
 };
+
+/** As SQL writes it, too: with a blank, and in UTC where it says no zone. */
+function momentIn(raw: string): unknown {
+  const text = raw.replace(' ', 'T').replace(/([+-]\d{2})$/, '$1:00');
+  return momentOf(/(?:Z|[+-]\d{2}:\d{2})$/i.test(text) ? text : `${text}Z`);
+}
 
 function pick(row: StoredRow, columns: readonly string[]): StoredRow {
   return Object.fromEntries(columns.map((column) => [column, row[column]]));

@@ -18,6 +18,7 @@ const linearAllTheSame = new Map<string, string>([
   ['core/rules/pattern.ts /\\(.*\\)|\\[.*\\]/g', 'expressions of the application’s own'],
   ['drafts/written.ts /[^A-Za-z0-9]+/', 'what has matched is not tried again'],
   ['drafts/written.ts /\\s+/g', 'what has matched is not tried again'],
+  ['records/sql/tables/assigned-in.ts /\\bnew\\.["`]?[\\p{L}\\p{N}_$]+["`]?/giu', 'the application’s own triggers'],
   ['published/fields.ts /[^\\p{L}\\p{N}]+/u', 'what has matched is not tried again'],
   ['published/operation.ts /#.*/s', 'it begins once and always matches'],
   ['published/operation.ts /[?#].*$/s', 'it begins once and always matches'],

@@ -8,6 +8,7 @@ import type { Plan } from '../plan/plan.ts';
 import { unguardedIn } from '../plan/unguarded.ts';
 import { verdictOf } from '../run/finish.ts';
 import type { Run } from '../run/run.ts';
+import type { Conflict, Records } from '../stored/records.ts';
 import { type KeepAnswer, onlyOnce, type StoringOptions } from './once.ts';
 import { readAgain, unread } from './read-again.ts';
 import { mayExplain, refusalOf, refusedBy } from './refusal.ts';
@@ -37,7 +38,7 @@ export async function judgeAndStore<T>(
     const run = begin(plan, submission, inputs);
     refuseUnguarded(run, inputs);
     await decide(run, inputs);
-    return storeAccepted(run, inputs, verdictOf(run, inputs.locale), keep, ({ value }) => store(value as never));
+    return storeAccepted(run, inputs, verdictOf(run, inputs.locale), keep, ({ value }) => store(copyOf(value) as never));
   });
 }
 
@@ -56,8 +57,24 @@ export async function amendAndStore<T>(
     refuseUnguarded(begun.run, inputs);
     await decide(begun.run, begun.options);
     const verdict = amended(begun);
-    return storeAccepted(begun.run, begun.options, verdict, keep, ({ value }) => store(value as never, begun.changed as never));
+    return storeAccepted(begun.run, begun.options, verdict, keep, ({ value }) => store(copyOf(value) as never, begun.changed as never));
   });
+}
+
+/** What a store's own code makes of an error; where that fails, the error stands as it is. */
+function conflictIn(records: Records | undefined, error: unknown): Conflict | undefined {
+  try {
+    return records?.conflictOf?.(error);
+  } catch {
+    return undefined;
+  }
+}
+
+/** A value of its own for what stores it: what that changes was judged by nobody, and is not told. */
+function copyOf<T>(value: T): T {
+  if (Array.isArray(value)) return value.map(copyOf) as T;
+  if (typeof value !== 'object' || value === null || Object.getPrototypeOf(value) !== Object.prototype) return value;
+  return Object.fromEntries(Object.entries(value).map(([name, inner]) => [name, copyOf(inner)])) as T;
 }
 
 /** @throws Fault where somebody may store between an answer and what is stored because of it, and nothing would notice */
@@ -84,7 +101,7 @@ async function storeAccepted<V extends Verdict<unknown>, T>(
     return (await (records?.orUndone ? records.orUndone(storeAll) : storeAll())) as never;
   } catch (error) {
     if (error instanceof Refused) return refusedBy(run.plan, error.use, { ...inputs, value: verdict.value }) as never;
-    const conflict = inputs.records?.conflictOf?.(error);
+    const conflict = conflictIn(inputs.records, error);
     if (!conflict) throw error;
     const refusal = refusalOf(run.plan, conflict, { ...inputs, value: verdict.value });
     if (refusal) return refusal as never;

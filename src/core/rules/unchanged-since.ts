@@ -81,4 +81,4 @@ function finely(version: string): LookUpForm {
     },
   };
 }
-const FINER = /\.\d{3}0*[1-9]/;
+const FINER = /\.\d{3}\d{0,9}[1-9]/;

@@ -63,14 +63,16 @@ export async function learn(db: Database, table: SqlTable): Promise<ColumnFacts>
     digits: number | string | null;
     isCut: unknown;
     engine: string | null;
+    backslashes: unknown;
   }>`
     select column_name as name, collation_name as collation, character_maximum_length as length, lower(data_type) as ${sql.ref('type')},
       coalesce(datetime_precision, numeric_scale) as digits,
       (version() like '%MariaDB%' and @@sql_mode not like '%TIME_ROUND_FRACTIONAL%') as ${sql.ref('isCut')},
+      @@sql_mode like '%NO_BACKSLASH_ESCAPES%' as backslashes,
       (select e.engine from information_schema.engines e join information_schema.tables t on t.engine = e.engine
         where t.table_schema = c.table_schema and t.table_name = c.table_name and e.transactions <> 'YES') as engine
     from information_schema.columns c where table_schema = ${schemaOf(table)} and table_name = ${table.name}`.execute(db);
-  const engine = rows[0]?.engine;
+  const { engine, backslashes } = rows[0] ?? {};
   const facts = new Map(
     rows
       .filter(({ collation }) => collation === null || /^\w+$/.test(collation))
@@ -84,7 +86,7 @@ export async function learn(db: Database, table: SqlTable): Promise<ColumnFacts>
         },
       ]),
   );
-  return engine ? Object.assign(facts, { engine }) : facts;
+  return Object.assign(facts, { ...(engine && { engine }), takesBackslashes: Number(backslashes) === 1 });
 }
 
 async function describe(db: Database, table: SqlTable): Promise<TableFacts | undefined> {

@@ -27,19 +27,20 @@ const mysql: Dialect = {
       return isTimestamp(column, known) ? secondsBy(is === 'equal' ? known.get(column.name) : undefined) : inUtc;
     });
     const asked = forms.some(Boolean) ? keys.map((key) => key.map((value, at) => forms[at]?.(String(value)) ?? value)) : keys;
-    return [JSON.stringify(asked)];
+    // Bytes are written without any escape.
+    return [known.takesBackslashes ? Buffer.from(JSON.stringify(asked)) : JSON.stringify(asked)];
   },
   compared: (column, known) => (isTimestamp(column, known) ? sql`unix_timestamp(${column.ref})` : undefined),
   keys([all], terms, _table, known) {
     const columns = terms.map(
       ({ column, is, index }) => sql`${sql.ref(`k${index}`)} ${typeOf(column, is, known)} path ${sql.lit(`$[${index}]`)}`,
     );
-    return sql`json_table(${all}, '$[*]' columns (${sql.join([sql`ordinal for ordinality`, ...columns])})) as k`;
+    return sql`json_table(${textOf(all, known)}, '$[*]' columns (${sql.join([sql`ordinal for ordinality`, ...columns])})) as k`;
   },
   // MariaDB makes a join of `exists`, and reads the whole table for it where many rows are alike.
   isThere: (rows) => sql`(${rows} limit 1) is not null`,
   apart: ({ column, is, index }, key, known) =>
-    sql`(select k.k from json_table(${key}, '$' columns (k ${typeOf(column, is, known)} path ${sql.lit(`$[0][${index}]`)})) as k)`,
+    sql`(select k.k from json_table(${textOf(key, known)}, '$' columns (k ${typeOf(column, is, known)} path ${sql.lit(`$[0][${index}]`)})) as k)`,
   lockingRows: sql` for update`,
   ordinal: sql`k.ordinal - 1`,
   listed: (ordinal) => sql`replace(substring(cast(json_arrayagg(${ordinal}) as char), 2), ']', '')`,
@@ -79,6 +80,11 @@ const TYPES: { readonly [S in StoredAs]?: RawBuilder<unknown> } = {
   timestamp: sql`datetime(3)`,
   time: sql`time`,
 };
+
+/** What keys are handed over as. */
+function textOf(all: unknown, { takesBackslashes }: ColumnFacts): RawBuilder<unknown> {
+  return takesBackslashes ? sql`convert(${all} using utf8mb4)` : sql`${all}`;
+}
 
 /** Characters of a key that is kept as one of fixed length, where the column does not say how many it holds. */
 const LONGEST_KEY = 2000;

@@ -73,6 +73,11 @@ const postgres: Dialect = {
     begin: (level) => [level === undefined ? 'begin' : `begin isolation level ${level}`],
   },
   locks: postgresLocks,
+  // A list is compared with no single value.
+  unfit({ name }, known) {
+    const { type } = known.get(name) ?? {};
+    return type?.endsWith('[]') ? `"${name}" is of type ${type}, which is compared with no single value.` : undefined;
+  },
   violation,
   inspector: postgresInspector,
 };

@@ -56,7 +56,7 @@ export function claimsIn(database: SyncSqlite): ClaimStore & ManyClaims {
   const { tables } = database.prepare('select count(*) as tables from sqlite_master').get() as { tables: number };
   if (Number(tables) > 0) fault('claimsIn needs a database of its own that holds nothing; this one has tables.');
   database.exec(SCHEMA);
-  const prepare = (statement: string) => database.prepare(statement) as Prepared;
+  const prepare = (statement: string) => telling(database.prepare(statement) as Prepared);
   const held = prepare('select row from jestril_held where rule = ? and key = ?');
   const hold = prepare('insert or replace into jestril_held values (?, ?, ?)');
   const holdMany = prepare('insert or replace into jestril_held select value ->> 0, value ->> 1, value ->> 2 from json_each(?)');
@@ -89,6 +89,23 @@ export function claimsIn(database: SyncSqlite): ClaimStore & ManyClaims {
     },
   };
 }
+
+/** A file that can grow no more is said to be that; what came before is lost with it. */
+function telling(prepared: Prepared): Prepared {
+  const told =
+    <R>(call: (...values: (string | number)[]) => R) =>
+    (...values: (string | number)[]): R => {
+      try {
+        return call(...values);
+      } catch (error) {
+        const { code, errcode } = error as { code?: unknown; errcode?: unknown };
+        if (code !== 'SQLITE_FULL' && errcode !== SQLITE_FULL) throw error;
+        throw new Error('The disk is full, and what the rows claim cannot be kept any more; make room, and begin again.', { cause: error });
+      }
+    };
+  return { get: told(prepared.get.bind(prepared)), run: told(prepared.run.bind(prepared)) };
+}
+const SQLITE_FULL = 13;
 
 function rowIn(found: unknown): number | undefined {
   return found === undefined || found === null ? undefined : Number((found as { row: unknown }).row);

@@ -1,5 +1,5 @@
 import type { Database } from '../tables/database.ts';
-import { inSavepoint } from './savepoint.ts';
+import { Savepoint } from './savepoint.ts';
 
 /** A row that a constraint of the database has refused. */
 export interface RefusedRow<T> {
@@ -12,7 +12,7 @@ export interface RefusedRow<T> {
 
 /**
  * Stores many rows with few statements. Where a constraint refuses one of them, which no database tells, halves are tried until
- * it is found: the others are stored.
+ * it is found: the others are stored. Of n rows of which k are refused `store` is called some k × log₂(n / k) times.
  */
 export async function storeRows<T>(
   db: Database,
@@ -22,21 +22,48 @@ export async function storeRows<T>(
 ): Promise<readonly RefusedRow<T>[]> {
   if (!db.isTransaction) return db.transaction().execute((transaction) => storeRows(transaction, rows, store, isRefusal));
   const refused: RefusedRow<T>[] = [];
-  const attempt = async (from: number, to: number): Promise<void> => {
-    if (from === to) return;
+  const savepoint = new Savepoint(db);
+  await savepoint.set();
+  /** What refused some rows; `undefined` when they are stored. */
+  const attempt = async (from: number, to: number): Promise<{ readonly error: unknown } | undefined> => {
     try {
-      await inSavepoint(db, () => store(rows.slice(from, to), db));
+      await store(rows.slice(from, to), db);
+      await savepoint.set();
+      return undefined;
     } catch (error) {
+      await savepoint.undo();
       if (!isRefusal(error)) throw error;
-      if (to - from === 1) {
-        refused.push({ index: from, row: rows[from] as T, error });
-        return;
-      }
-      const middle = (from + to) >> 1;
-      await attempt(from, middle);
-      await attempt(middle, to);
+      return { error };
     }
   };
-  await attempt(0, rows.length);
+  // Steps grow while all goes well; after a refusal they are as long as it was far.
+  let step = rows.length;
+  for (let from = 0; from < rows.length; ) {
+    const start = from;
+    let to = Math.min(rows.length, from + step);
+    let failed = await attempt(from, to);
+    if (!failed) {
+      from = to;
+      step *= 2;
+      continue;
+    }
+    // What is refused as a whole has its first refused row in one half, and those before it are stored on the way.
+    let isAlone = to - from === 1;
+    while (to - from > 1) {
+      const middle = (from + to) >> 1;
+      const half = await attempt(from, middle);
+      if (half) {
+        failed = half;
+        to = middle;
+      } else from = middle;
+      isAlone = half !== undefined && to - from === 1;
+    }
+    // The last one left may have been told of by nobody.
+    if (!isAlone) failed = await attempt(from, from + 1);
+    if (failed) refused.push({ index: from, row: rows[from] as T, error: failed.error });
+    from++;
+    step = Math.max(1, from - start);
+  }
+  await savepoint.release();
   return refused;
 }

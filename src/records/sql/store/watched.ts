@@ -13,6 +13,8 @@ export class Watched {
   ended: { readonly error: unknown } | undefined;
   /** The first statement that failed; a savepoint may have undone it. */
   failed: unknown;
+  /** Whoever asks in it. */
+  readonly users = new Set<Database>();
   /** Questions are asked so that one that fails can be undone. Without it they take fewer statements, and a failure ends all. */
   isCareful = true;
   /** Of a transaction whose COMMIT is the application's own: makes the database itself refuse it. */
@@ -52,6 +54,8 @@ export class InDoubt extends Error {
 }
 
 const watching = new WeakMap<DatabaseConnection, Watched>();
+/** Transactions that are over: their connections are lent to others by now. */
+const over = new WeakSet<Database>();
 
 /** The connection that a transaction, or a part of one, has to itself. */
 export function connectionOf(db: Database): Promise<DatabaseConnection> {
@@ -60,10 +64,17 @@ export function connectionOf(db: Database): Promise<DatabaseConnection> {
 
 /** The state of an open transaction, whoever began it; from here on it cannot commit when it has failed. */
 export async function watched(dialect: Dialect, transaction: Database): Promise<Watched> {
+  if (over.has(transaction)) throw new Error('The transaction of these records is over; ask those of the database, or of another.');
   const connection = await connectionOf(transaction);
   const known = watching.get(connection);
+  known?.users.add(transaction);
   if (known) return known;
   const state = new Watched();
+  state.users.add(transaction);
+  const finish = () => {
+    watching.delete(connection);
+    for (const user of state.users) over.add(user);
+  };
   watching.set(connection, state);
   const leave = replaced(connection, 'executeQuery', (send) => {
     if (isForeign(connection))
@@ -72,7 +83,7 @@ export async function watched(dialect: Dialect, transaction: Database): Promise<
       };
     let inDoubt: InDoubt | undefined;
     const end = async (query: CompiledQuery) => {
-      watching.delete(connection);
+      finish();
       leave();
       try {
         return await send(query);
@@ -87,7 +98,7 @@ export async function watched(dialect: Dialect, transaction: Database): Promise<
       state.goOn();
       try {
         const done = await send(query);
-        watching.delete(connection);
+        finish();
         leave();
         return done;
       } catch (error) {

@@ -24,6 +24,8 @@ export interface SqlTerm {
 export type ColumnFacts = ReadonlyMap<string, ColumnFact> & {
   /** What keeps the table, where that knows no transactions. */
   readonly engine?: string;
+  /** A backslash in a text is a letter like others (`NO_BACKSLASH_ESCAPES`), and what drivers escape by it would be another text. */
+  readonly takesBackslashes?: boolean;
 };
 
 export interface ColumnFact {
