@@ -171,6 +171,24 @@ export function recordsCases(opened: () => Records): ProofCase[] {
       question(BERTHS, [['code', 'equal']], [['Z9']]),
       question(WORDS, [['word', 'otherThan']], [['null']], count),
     ]),
+    answers('terms that are the same for all keys, such as whose rows are asked for', [
+      ...[['north'], ['west']].map(([pier = '']) =>
+        question(
+          BERTHS,
+          [
+            ['code', 'equal'],
+            ['pier', 'equal', { isFixed: true }],
+          ],
+          [
+            ['A1', pier],
+            ['C2', pier],
+          ],
+          rows(),
+        ),
+      ),
+      question(BERTHS, [['pier', 'equal', { isFixed: true }]], [['north']], count),
+    ]),
+    { name: 'letters of the other case are found alike by every form, one key or many', run: () => foldsAlike(opened()) },
     { name: 'twenty calls at once have their own answers', run: () => atOnce(opened()) },
     { name: 'a collection that is not there is refused, and not taken for empty', run: () => refuses(opened()) },
     { name: 'an error that is no refusal of a constraint is not translated', run: () => keepsErrors(opened()) },
@@ -234,6 +252,28 @@ async function cutAt(records: Records, most: number): Promise<string | undefined
     const own = new Set(got.filter((row) => row.berth === berth).map((row) => row.id)).size;
     if (got.length !== most || own !== most)
       return `${told(asked)} "${berth}", ${most} at most: got ${got.length} rows, ${own} of them its own`;
+  }
+  return undefined;
+}
+
+/** Which texts are alike is the store's own affair; that it is the same for whatever is asked is not. */
+async function foldsAlike(records: Records): Promise<string | undefined> {
+  const keys: AskedKey[] = [['A1'], ['a1'], ['B2'], ['b2'], ['z9']];
+  const forms = [rows(), count, {}].map((more) => question(BERTHS, [['code', 'equal']], keys, more));
+  const found = (answer: Answer | Error | undefined, at: number) => {
+    const each = Array.isArray(answer) ? answer[at] : undefined;
+    return Array.isArray(each) ? each.length : Number(each);
+  };
+  const together = await records.ask(forms, signal);
+  for (const [at, key] of keys.entries()) {
+    const alone = await records.ask(
+      forms.map((form) => ({ ...form, keys: [key] })),
+      signal,
+    );
+    const numbers = [...forms.keys()].flatMap((form) => [found(together[form], at), found(alone[form], 0)]);
+    // Whether there is any row is all that the last form says.
+    if (new Set(numbers.map((number) => number > 0)).size > 1 || new Set(numbers.slice(0, 4)).size > 1)
+      return `code is equal ${JSON.stringify(key)}: ${numbers.join(', ')} were found, by rows, count and exists, among many keys and alone`;
   }
   return undefined;
 }

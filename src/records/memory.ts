@@ -1,5 +1,5 @@
-import { compareNumbers, exactOf, sumOfProducts } from '../core/basics/exact.ts';
 import { isDay } from '../core/basics/days.ts';
+import { compareNumbers, exactOf, sumOfProducts } from '../core/basics/exact.ts';
 import { canonicalMoment, momentOf, timeOf } from '../core/basics/moments.ts';
 import type { StoredAs } from '../core/declared/kind.ts';
 import type { Want } from '../core/declared/look-up.ts';
@@ -24,6 +24,24 @@ export function memoryRecords(data: MemoryData): MemoryRecords {
 export interface MemoryRecords extends Records {
   /** The same records, of collections with a `scope` only the rows with these values. */
   within(scope: Scope): MemoryRecords;
+}
+
+/**
+ * What is left of a question once a store has compared some of its terms by itself: which texts are alike, its own collation decides, and
+ * `memoryRecords` must not decide it again.
+ *
+ * @param compared the indexes of terms that hold in any case; those of alternatives (`either`) stay
+ */
+export function withoutTerms(question: Question, compared: readonly number[]): Question {
+  const { terms, keys, either } = question;
+  const alternatives = new Set(either?.flat(2));
+  const left = [...terms.keys()].filter((at) => !compared.includes(at) || alternatives.has(at));
+  return {
+    ...question,
+    terms: left.map((at) => terms[at] as Term),
+    keys: keys.map((key) => left.map((at) => key[at] as RowKey[number])),
+    ...(either && { either: either.map((lists) => lists.map((list) => list.map((at) => left.indexOf(at)))) }),
+  };
 }
 
 function recordsWithin(data: MemoryData, scope?: Scope): MemoryRecords {

@@ -1,4 +1,4 @@
-import { cached, checkStore, collection, intake, moment, refused, rule, unchangedSince, unique, whole } from 'jestril';
+import { cached, checkStore, collection, intake, moment, refused, rule, storedChoice, unchangedSince, unique, whole } from 'jestril';
 import { memoryRecords } from 'jestril/memory';
 import type { SqlRecords } from 'jestril/sql';
 import { sql } from 'kysely';
@@ -180,8 +180,13 @@ test('cached: misses at once join one question, and what is no answer is not kep
   expect([await judge(3), asked]).toEqual(['rejected', 6]);
 });
 
-test('unique is settled by its constraint, and needs no guard', async () => {
-  const form = intake('form', { fore: whole('Fore') }, { storedIn: loads, rules: [unique(loads, { fore: 'fore' })] });
-  const records = { ...memoryRecords({ loads: [] }), isSerial: false };
+test('unique is settled by its constraint, and what looks for a row that is there needs no guard', async () => {
+  const decks = collection('decks', { fore: whole }, { key: 'fore' });
+  const form = intake(
+    'form',
+    { fore: whole('Fore') },
+    { storedIn: loads, rules: [unique(loads, { fore: 'fore' }), storedChoice(decks, { fore: 'fore' })] },
+  );
+  const records = { ...memoryRecords({ loads: [], decks: [{ fore: 1 }] }), isSerial: false };
   expect((await form.judgeAndStore({ fore: 1 }, { records }, () => 1)).outcome).toBe('accepted');
 });

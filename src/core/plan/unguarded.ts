@@ -20,7 +20,8 @@ export function unguardedIn({ record, storedIn }: Plan, occasion?: string): Ungu
     form.isOfAll === true && (form.want !== 'rows' || storedIn === undefined || collection.name === storedIn.name);
   return record.flatMap((use): Unguarded[] => {
     const { definition, constraint, isUnguarded, severity, isTrial, on, lookUps, when } = use;
-    if (isUnguarded || isTrial || severity !== 'error' || constraint !== undefined || definition.mirrors !== undefined) return [];
+    // Ready-made rules look for a row that is there, or a constraint stands behind them.
+    if (isUnguarded || isTrial || severity !== 'error' || constraint !== undefined || definition.isOurs) return [];
     if (occasion !== undefined && on && !on.includes(occasion)) return [];
     const found = [...lookUps, ...when.flatMap(leavesOf).flatMap((leaf) => leaf.lookUps)].find(mayChange);
     if (!found) return [];

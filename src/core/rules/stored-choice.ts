@@ -15,7 +15,7 @@ const bound = storedRule('stored-choice');
 
 /**
  * The value is one of those that a table allows. Its finding lists them (`options`), as long as there are not more than
- * twenty; they are asked for only then.
+ * twenty; they are asked for only then, and stand in the order in which the store gives them.
  *
  * @param column the column of the allowed values, and the field compared with it
  * @param use `shows`: the column that the message lists, when people know the options by another name
