@@ -1,4 +1,4 @@
-import type { Records } from '../core/stored/records.ts';
+import type { Records, StoredRow } from '../core/stored/records.ts';
 import { casesOf, gapsOf, nameOf } from './prove.ts';
 import { recordsCases } from './records-cases.ts';
 import type { ProofCase } from './rule-cases.ts';
@@ -36,6 +36,8 @@ export function describeProof(subject: Subject, { gapsAllowed = [] }: { readonly
 /** A store that holds the sample tables. */
 export interface OpenedRecords {
   readonly records: Records;
+  /** Stores one row in a table that it was given, as the application does: with it conflicts are tried, too. Every table has the key `id`. */
+  readonly insert?: (table: string, row: StoredRow) => Promise<unknown>;
   /** Called when all is tried. */
   readonly close?: () => Promise<void> | void;
 }
@@ -55,7 +57,7 @@ export function describeRecords(name: string, open: (tables: SampleTables) => Pr
     afterAll(async () => {
       await opened?.close?.();
     });
-    runAsTests(recordsCases(() => (opened as OpenedRecords).records));
+    runAsTests(recordsCases(() => opened as OpenedRecords));
   });
 }
 

@@ -44,8 +44,15 @@ const first = rows(1);
 const BY_KEY = { column: 'id', from: 'lowest' } as const;
 const count = { want: 'count' } as const;
 
+/** What is tried: records, and where it can be told how rows are stored. */
+interface Tried {
+  readonly records: Records;
+  readonly insert?: (table: string, row: StoredRow) => Promise<unknown>;
+}
+
 /** The cases of a store, for running them as tests; `opened` gives the records that hold the sample tables. */
-export function recordsCases(opened: () => Records): ProofCase[] {
+export function recordsCases(open: () => Tried): ProofCase[] {
+  const opened = () => open().records;
   const answers = (name: string, questions: readonly Question[]): ProofCase => ({ name, run: () => differenceOf(opened(), questions) });
   return [
     ...Object.keys(BETWEEN).map((column) =>
@@ -192,6 +199,7 @@ export function recordsCases(opened: () => Records): ProofCase[] {
     { name: 'twenty calls at once have their own answers', run: () => atOnce(opened()) },
     { name: 'a collection that is not there is refused, and not taken for empty', run: () => refuses(opened()) },
     { name: 'an error that is no refusal of a constraint is not translated', run: () => keepsErrors(opened()) },
+    { name: 'a key that is there already is told as a conflict of its collection', run: () => tellsConflict(open()) },
   ];
 }
 
@@ -290,6 +298,22 @@ async function refuses(records: Records): Promise<string | undefined> {
     ([answer]) => (answer instanceof Error ? undefined : `expected that it rejects, or gives an error, got ${JSON.stringify(answer)}`),
     () => undefined,
   );
+}
+
+/** Only where the store says how rows are stored. */
+async function tellsConflict({ records, insert }: Tried): Promise<string | undefined> {
+  const { name } = NONE;
+  if (!insert) return undefined;
+  await insert(name, { id: 1 });
+  const error = await insert(name, { id: 1 }).then(
+    () => undefined,
+    (caught: unknown) => ({ caught }),
+  );
+  if (!error) return `a second row of ${name} with the key 1 was stored; make "id" the key of every table`;
+  const conflict = records.conflictOf?.(error.caught);
+  const { sort, collections = [name], columns = ['id'] } = conflict ?? {};
+  const isRight = sort === 'unique' && collections.includes(name) && columns.join() === 'id';
+  return isRight ? undefined : `a second row of ${name} with the key 1: conflictOf gave ${JSON.stringify(conflict)}`;
 }
 
 async function keepsErrors(records: Records): Promise<string | undefined> {

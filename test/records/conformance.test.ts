@@ -29,7 +29,7 @@ async function fill({ db }: TestStore, name: StoreName, tables: SampleTables): P
   for (const [table, { columns, rows }] of Object.entries(tables)) {
     const made = Object.entries(columns).map(([column, { kind }]) => {
       const type = TYPES[kind] as (typeof TYPES)[string];
-      return sql`${sql.id(column)} ${sql.raw(typeof type === 'string' ? type : type[name])}`;
+      return sql`${sql.id(column)} ${sql.raw(typeof type === 'string' ? type : type[name])}${sql.raw(column === 'id' ? ' primary key' : '')}`;
     });
     await sql`create table ${sql.table(table)} (${sql.join(made)})`.execute(db);
     for (const row of rows)
@@ -44,7 +44,11 @@ describeStores((open, name) => {
   describeRecords('as it answers', async (tables) => {
     const store = await open();
     await fill(store, name, tables);
-    return { records: store.records(store.db), close: store.close };
+    return {
+      records: store.records(store.db),
+      insert: (table, row) => store.db.insertInto(table).values(row).execute(),
+      close: store.close,
+    };
   });
 });
 
