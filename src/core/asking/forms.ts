@@ -21,6 +21,7 @@ export const oneOrNone: LookUpForm = {
   name: 'oneOrNone',
   want: 'rows',
   gives: 'row',
+  isOfAll: true,
   asks: () => ({ most: 2 }),
   nothing: () => NOTHING,
   read: (spec, rows: Rows) => rowOf(spec, rows) ?? NOTHING,

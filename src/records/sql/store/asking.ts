@@ -25,12 +25,14 @@ export async function ask(
   dialect: Dialect,
   named: Database,
   shared: Shared,
-  question: Question,
+  { isLocked, ...rest }: Question,
   signal: AbortSignal,
   isQuick = false,
 ): Promise<Answer> {
   // What plugins would do to names has been done once they stand in a statement.
   const db = named.withoutPlugins();
+  // Outside a transaction a lock would hold nothing, and somebody who may only read could not have it.
+  const question: Question = isLocked && db.isTransaction ? { ...rest, isLocked } : rest;
   const table = shared.names.tableOf(named, question.collection);
   const known = await shared.factsOf(db, table);
   if (db.isTransaction && known.engine !== undefined)

@@ -30,7 +30,15 @@ export interface SqlClient<X = RunStatement> {
 
 /** A database over any client. */
 export function databaseOf<X>(client: SqlClient<X>, language: Language): Database {
-  return new Kysely({ dialect: dialectOf(new ClientDriver(client as SqlClient<unknown>, language), language) });
+  const db: Database = new Kysely({ dialect: dialectOf(new ClientDriver(client as SqlClient<unknown>, language), language) });
+  if (!client.connection) lendless.add(db);
+  return db;
+}
+const lendless = new WeakSet<Database>();
+
+/** @throws Fault for a client that lends no connection: neither a lock nor a transaction could be held */
+export function needsConnection(db: Database): void {
+  if (lendless.has(db)) fault('A transaction needs one connection: give the client `connection`, which lends one, beside `run`.');
 }
 
 /** A transaction that the application has begun with its own client. */
@@ -113,7 +121,6 @@ class ClientDriver implements Driver {
   }
 
   async beginTransaction(connection: DatabaseConnection, { isolationLevel }: TransactionSettings): Promise<void> {
-    if (!this.#client.connection) fault('A transaction needs one connection: give the client `connection`, which lends one, beside `run`.');
     for (const statement of this.#language.begin(isolationLevel)) await connection.executeQuery(CompiledQuery.raw(statement));
   }
 

@@ -51,11 +51,14 @@ export async function inLine<T>(
   }
 }
 
+/** Milliseconds that a timer can hold, and a database can wait (some 25 days). */
+const LONGEST_TIMER = 2 ** 31 - 1;
+
 async function isReady(before: Promise<unknown>, within: number, signal: AbortSignal | undefined): Promise<boolean> {
   signal?.throwIfAborted();
   let end = () => {};
   const given = new Promise<boolean>((resolve, reject) => {
-    const timer = setTimeout(() => resolve(false), within);
+    const timer = setTimeout(() => resolve(false), Math.min(within, LONGEST_TIMER));
     const abort = () => reject(signal?.reason);
     signal?.addEventListener('abort', abort, { once: true });
     end = () => {
@@ -102,7 +105,7 @@ export async function locked<T>(
       }
     };
     try {
-      await locks.take(names, connection, within);
+      await locks.take(names, connection, Math.min(within, LONGEST_TIMER));
     } catch (error) {
       // Some of the names may have been had.
       await release();

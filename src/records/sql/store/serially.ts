@@ -2,6 +2,7 @@ import { fault } from '../../../core/basics/fault.ts';
 import type { Unsettled, Verdict } from '../../../core/basics/verdict.ts';
 import type { Database } from '../tables/database.ts';
 import type { Dialect } from '../tables/dialect.ts';
+import { needsConnection } from './client.ts';
 import { isPassing } from './errors.ts';
 import { hasLine, inLine, type Lock, locked, TOO_LONG } from './lock.ts';
 import { InDoubt, type Watched, watched } from './watched.ts';
@@ -46,6 +47,7 @@ export async function serially<T>(
   { attempts: most = ATTEMPTS, lock = [], within = LONGEST_WAIT, signal }: SerialOptions,
 ): Promise<T | Undecided> {
   if (db.isTransaction) fault('serially begins its own transaction, and was given records of one; call it on those of the database.');
+  needsConnection(db);
   if (!(Number.isInteger(most) && most > 0)) fault(`serially: attempts ${most} is not a number of attempts.`);
   if (!(within > 0)) fault(`serially: within ${within} is not a number of milliseconds.`);
   const names = [...new Set([lock].flat())].sort();

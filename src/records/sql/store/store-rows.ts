@@ -1,4 +1,5 @@
 import type { Database } from '../tables/database.ts';
+import { needsConnection } from './client.ts';
 import { Savepoint } from './savepoint.ts';
 
 /** A row that a constraint of the database has refused. */
@@ -20,6 +21,7 @@ export async function storeRows<T>(
   store: (rows: readonly T[], transaction: Database) => Promise<unknown>,
   isRefusal: (error: unknown) => boolean,
 ): Promise<readonly RefusedRow<T>[]> {
+  needsConnection(db);
   if (!db.isTransaction) return db.transaction().execute((transaction) => storeRows(transaction, rows, store, isRefusal));
   const refused: RefusedRow<T>[] = [];
   const savepoint = new Savepoint(db);
