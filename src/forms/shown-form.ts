@@ -9,6 +9,11 @@ export interface ShownForm {
   value(name: string): string;
   /** All that was sent under a name, such as several ticks. */
   values(name: string): readonly string[];
+  /**
+   * The numbers of the rows of a list that were sent, in their order: those to draw, whatever numbers a sender has written. As many as the
+   * list takes at most.
+   */
+  rows(pointer: string): readonly number[];
   /** What to mend at a field, by its pointer (`/crew/0/name`); findings stand at their first place. */
   messages(pointer: string): readonly string[];
   /** Whether some finding blames the field. */
@@ -50,11 +55,29 @@ export function shownForm(
   return {
     value: (name) => of(name).at(-1) ?? '',
     values: of,
+    rows: (pointer) => rowsIn(intake, pointer, values.keys()),
     messages: (pointer) => findings.filter(({ places }) => places[0]?.pointer === pointer).map(({ message }) => message),
     isBlamed: (pointer) => findings.some(({ places }) => places.some((place) => place.pointer === pointer)),
     entries,
     findings,
   };
+}
+
+const ROW = /^(?:0|[1-9]\d{0,8})$/;
+
+function rowsIn(intake: { readonly name: string }, pointer: string, pointers: Iterable<string>): number[] {
+  const [list] = stepsAt(planOf(intake).fields, segmentsOf(pointer));
+  if (!list) return [];
+  const told = list.step.checks.flatMap(({ definition, takes }) => (definition.countsOnly ? [takes.max] : []));
+  const most = Math.min(list.step.most, ...told.filter((max) => typeof max === 'number'));
+  const rows = new Set<number>();
+  for (const each of pointers) {
+    if (!each.startsWith(`${pointer}/`)) continue;
+    const end = each.indexOf('/', pointer.length + 1);
+    const row = each.slice(pointer.length + 1, end < 0 ? undefined : end);
+    if (ROW.test(row)) rows.add(Number(row));
+  }
+  return [...rows].sort((a, b) => a - b).slice(0, most);
 }
 
 /** `crew[0][name]` and `crew.0.name` are the same place: `/crew/0/name`. */

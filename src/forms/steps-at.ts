@@ -37,13 +37,25 @@ function inside(step: FieldStep, segments: readonly string[], isInShape: boolean
 export function secretsOf(intake: { readonly name: string }): (pointer: string) => boolean {
   const { fields } = planOf(intake);
   const known = new Map<string, boolean>();
-  const isSecret = (segments: readonly string[]) =>
-    segments.some((_, at) => stepsAt(fields, segments.slice(0, at + 1)).some(({ step }) => step.place.isSecret));
   return (pointer) => {
-    const answer = known.get(pointer) ?? isSecret(segmentsOf(pointer));
+    const answer = known.get(pointer) ?? isSecretIn(fields, segmentsOf(pointer), 0);
     known.set(pointer, answer);
     return answer;
   };
+}
+
+// As deep as the fields go, however many dots a sender writes.
+function isSecretIn({ steps }: Pick<FieldSteps, 'steps'>, segments: readonly string[], at: number): boolean {
+  const step = steps.find(({ key }) => key === segments[at]);
+  return step !== undefined && isSecretAt(step, segments, at + 1);
+}
+
+function isSecretAt(step: FieldStep, segments: readonly string[], at: number): boolean {
+  if (step.place.isSecret) return true;
+  if (at >= segments.length) return false;
+  return step.inside.some((held) =>
+    held.isEntry ? held.steps.some((item) => isSecretAt(item, segments, at + 1)) : isSecretIn(held, segments, at),
+  );
 }
 
 /** What stands under a number. */

@@ -82,7 +82,7 @@ function answer(rows: readonly StoredRow[], question: Question): Answer {
     const value = values[index] as StoredValue;
     const asked = term.than === undefined ? key[index] : row[term.than];
     // What is missing is asked with nothing that would be a value of the column.
-    const asks = term.is === 'missing' ? undefined : value(asked);
+    const asks = term.is === 'missing' ? undefined : term.than === undefined ? askedAs(asked, storedAs[term.column]) : value(asked);
     return compare(value(row[term.column]), term, asks, storedAs[term.column]);
   };
   const { always, groups } = partsOf(question);
@@ -143,6 +143,11 @@ function readerOf(storedAs: StoredAs | undefined): StoredValue {
   };
 }
 
+/** What is asked with comes from the engine, which may ask beyond the days that there are. */
+function askedAs(raw: unknown, storedAs: StoredAs | undefined): unknown {
+  return (storedAs && READ[storedAs]?.(raw)) ?? raw;
+}
+
 function toldOf(raw: unknown): string {
   return raw instanceof Date ? 'a Date' : typeof raw === 'object' ? 'an object' : `a ${typeof raw}`;
 }
@@ -179,7 +184,7 @@ function pick(row: StoredRow, columns: readonly string[]): StoredRow {
 /** Narrows the rows by the first equality that no missing value fulfils, so that many keys do not read all rows each. */
 function index(
   rows: readonly StoredRow[],
-  { terms, keys }: Question,
+  { terms, keys, storedAs }: Question,
   values: readonly StoredValue[],
   always: readonly number[],
 ): (key: RowKey) => readonly StoredRow[] {
@@ -197,7 +202,7 @@ function index(
     if (same) same.push(row);
     else byValue.set(known, [row]);
   }
-  return (key) => byValue.get(value(key[at])) ?? [];
+  return (key) => byValue.get(askedAs(key[at], storedAs[column])) ?? [];
 }
 
 // As in SQL, nothing compares with a missing value, but a missing value is other than any.

@@ -145,6 +145,13 @@ test('an account, a vessel with its certificate, an order from a query string', 
   expect((await send('POST', '/vessels', guest, vessel)).status).toBe(201);
   const kept = await store.selectFrom('vessels').select(['name', 'certificate']).where('mark', '=', 'PW-7000').executeTakeFirstOrThrow();
   expect([kept.name, Buffer.from(kept.certificate as Buffer).toString()]).toEqual(['Tern', '%PDF']);
+  // One that comes in many pieces is stored as well.
+  const large = new FormData();
+  for (const [name, value] of vessel) if (name !== 'certificate') large.append(name, name === 'mark' ? 'PW-7001' : value);
+  large.append('certificate', new File([`%PDF${'x'.repeat(400_000)}`], 'proof.pdf', { type: 'application/pdf' }));
+  expect((await send('POST', '/vessels', guest, large)).status).toBe(201);
+  const whole = await store.selectFrom('vessels').select('certificate').where('mark', '=', 'PW-7001').executeTakeFirstOrThrow();
+  expect(Buffer.from(whole.certificate as Buffer).length).toBe(400_004);
 
   const order = 'mark=PW-7000&plug=16A&amount=3&price=0.01&limit=2&contact.email=liv@fjordmail.example';
   expect((await send('GET', `/power?${order}`, { accept: 'application/json' })).body).toEqual({ total: '1.26' });

@@ -124,6 +124,33 @@ test('a form that is shown again: values by the names of controls, however they 
   ]);
 });
 
+test('rows to draw are those that were sent, as many as the list takes, whatever numbers and names somebody writes', () => {
+  const few = intake('few', {
+    crew: list('Crew', group('Member', { name: text('Name') }), length({ max: 3 })),
+    pass: text('Pass').secret(),
+  });
+  const rowsOf = (...names: string[]) =>
+    shownForm(
+      few,
+      names.map((each) => [each, 'x'] as const),
+    ).rows('/crew');
+  expect(rowsOf('crew.300000.name', 'crew[2][name]', 'crew.2.born', 'crew.02.name', 'crew.x.name', 'crews.1.name')).toEqual([2, 300_000]);
+  expect(rowsOf(...Array.from({ length: 50 }, (_, at) => `crew.${at}.name`))).toEqual([0, 1, 2]);
+  expect([rowsOf(), shownForm(few, { crew: [{ name: 'a' }, { name: 'b' }] }).rows('/crew'), shownForm(few).rows('/none')]).toEqual([
+    [],
+    [0, 1],
+    [],
+  ]);
+  // What is nested as deep as a request may be long is no slower than it is long, and no less secret.
+  const dots = '.a'.repeat(200_000);
+  const deep = shownForm(few, [
+    [`pass${dots}`, 'x'],
+    [`crew${dots}`, 'y'],
+    [dots, 'z'],
+  ]);
+  expect(deep.entries.map(([, value]) => value)).toEqual(['y', 'z']);
+});
+
 describe('what pages say of fields', () => {
   const zone = 'Europe/Oslo';
   const power = oneOfShapes('Power', 'by', {

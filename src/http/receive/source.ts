@@ -85,9 +85,10 @@ function brokenOff(): never {
   throw new Unreadable(400, 'The body broke off.');
 }
 
+/** The bytes of all chunks: a `Uint8Array` and none of the kinds that servers make of it, however many chunks there were. */
 export function joined(chunks: readonly Uint8Array[]): Uint8Array {
   const [only] = chunks;
-  if (only && chunks.length === 1) return only;
+  if (only && chunks.length === 1) return new Uint8Array(only.buffer, only.byteOffset, only.byteLength);
   const bytes = new Uint8Array(chunks.reduce((sum, { length }) => sum + length, 0));
   let at = 0;
   for (const chunk of chunks) {

@@ -96,11 +96,11 @@ function storedIn({ stored: { gateCode: _secret, ...stored } }: Change): Markup 
   return html`<script type="application/json" data-stored>${raw(JSON.stringify(stored).replaceAll('<', '\\u003c'))}</script>`;
 }
 
-/** The crew: as many rows as were sent, one at least. A script adds and takes away; without one there are two. */
+/** The crew: the rows that were sent; one at least. A script adds and takes away. */
 function crew(drawn: Drawn): Markup {
   const { form, language } = drawn;
-  const sent = form.entries.flatMap(([name]) => Number(/^crew[.[](\d+)/.exec(name)?.[1] ?? -1));
-  const rows = Array.from({ length: Math.max(1, ...sent.map((index) => index + 1)) }, (_, index) => index);
+  const sent = form.rows('/crew');
+  const rows = sent.length > 0 ? sent : [0];
   return html`<fieldset class="wide" id="crew" tabindex="-1">
     <legend>${{ en: 'Crew', de: 'Crew' }[language]}</legend>
     <div class="field wide" data-field="/crew">${findings(drawn, 'crew')}</div>
