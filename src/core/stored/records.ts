@@ -167,6 +167,7 @@ export interface Records {
   orUndone?<T>(store: () => Promise<T> | T): Promise<T>;
   /** Of a transaction: the answers that were given with keys, each kept with what it has stored. */
   readonly answers?: {
+    /** `undefined` where none was given. */
     of(key: string): Promise<string | undefined>;
     /** Rejects with an error that may be tried again where somebody keeps one of the same key at the moment. */
     keep(key: string, answer: string): Promise<void>;

@@ -25,7 +25,7 @@ export interface RecordsOver {
 /**
  * Records in a database.
  *
- * @typeParam X what the application stores through, inside a transaction that is begun here
+ * @template X what the application stores through, inside a transaction that is begun here
  */
 export interface SqlRecords<X = Database> extends Records {
   /** The same records, of collections with a `scope` only the rows with these values. */
