@@ -19,7 +19,7 @@ import { build, install, program, root, run } from './setup.mjs';
 
 /** Of the library alone, itself among them. */
 const MOST_PACKAGES = 7;
-const MOST_BYTES = 6.1e6;
+const MOST_BYTES = 4.9e6;
 
 const { version } = JSON.parse(readFileSync(join(root, 'package.json'), 'utf8'));
 install();
