@@ -71,7 +71,6 @@ test('random changes, patches and whole records: what the changed record fails, 
 });
 
 test('random submissions as forms: the verdict of the same as JSON, but for what a form cannot send', () => {
-  let judged = 0;
   eachIntake((random, seed) => {
     const { fields, uses } = describeIntake(random);
     const form = buildIntake({ fields, uses }, { mostFindings: 1000 });
@@ -85,9 +84,7 @@ test('random submissions as forms: the verdict of the same as JSON, but for what
       findings: found(asJson),
       value: acceptedOf(asJson),
     });
-    judged++;
   });
-  expect(judged).toBe(INTAKES);
 });
 
 test('random submissions and changes with secrets: they stand in the value alone', () => {

@@ -1,4 +1,4 @@
-import { collection, intake, known, refused, rule, text, unchangedSince, unique, whole } from 'jestril';
+import { collection, group, intake, known, list, refused, rule, text, unchangedSince, unique, whole } from 'jestril';
 import { type PlainRequest, receive } from 'jestril/request';
 import type { SqlRecords } from 'jestril/sql';
 import { sql } from 'kysely';
@@ -185,6 +185,34 @@ describeStores((open, name) => {
     // What was refused may be accepted the next time.
     expect(await send('M2', 'A')).toEqual([201, { stores: 12, mark: 'M2' }]);
     expect(stores).toBeGreaterThan(1);
+    // The same key with another request, or for somebody else, is another one, and its answer nobody else's.
+    expect(await send('M4', 'b')).toEqual([422, ['test/two-at-most']]);
+    const owned = intake(
+      'owned',
+      {
+        mark: text('Mark'),
+        pass: text('Pass').secret(),
+        of: list('Of', group('One', { pin: text('Pin').secret() })),
+        by: text('By').given(),
+      },
+      { storedIn: stays, rules: [unique(stays, { mark: 'mark' })] },
+    );
+    const own = (by: string, mark: string) =>
+      records.serially((inside, transaction) => {
+        const sent = { mark, pass: 'sesame', of: [{ pin: 'sesame' }] };
+        return owned.judgeAndStore(sent, { records: inside, once: 'key', given: { by } }, (value) =>
+          transaction
+            .insertInto('stays')
+            .values({ mark: value.mark, berth: value.pass.slice(0, 1) })
+            .execute(),
+        );
+      });
+    expect(await own('Ida', 'M9')).toMatchObject({ outcome: 'accepted', value: { mark: 'M9', of: [{}] } });
+    expect((await own('Ida', 'M9')).outcome).toBe('accepted');
+    expect((await own('Bo', 'M9')).outcome).toBe('rejected');
+    const kept = await store.db.selectFrom('jestril_answers').select('answer').execute();
+    expect(kept.filter(({ answer }) => answer.includes('M9') && !answer.includes('sesame'))).toHaveLength(1);
+    expect(JSON.stringify(kept)).not.toContain('sesame');
     const outside = stay.judgeAndStore({ berth: 'A1', mark: 'M3' }, { records: { ...records, isSerial: true }, once: 'b' }, () => 1);
     await expect(outside).rejects.toThrow('once needs the records of a transaction');
   });

@@ -1,4 +1,18 @@
-import { cached, checkStore, collection, intake, moment, refused, rule, storedChoice, unchangedSince, unique, whole } from 'jestril';
+import {
+  cached,
+  checkStore,
+  collection,
+  condition,
+  intake,
+  moment,
+  needed,
+  refused,
+  rule,
+  storedChoice,
+  unchangedSince,
+  unique,
+  whole,
+} from 'jestril';
 import { memoryRecords } from 'jestril/memory';
 import type { SqlRecords } from 'jestril/sql';
 import { sql } from 'kysely';
@@ -70,6 +84,16 @@ describeStores((open, name) => {
     expect(await told()).toEqual(['guard']);
     expect(await told({ serially: true })).toEqual([]);
     expect(await checkStore(records, [counted({ unguarded: true })])).toEqual([]);
+  });
+
+  test('a condition that counts is no more guarded than a rule that does', async () => {
+    const some = condition('test/some', { fore: whole }, { looksUp: { n: loads.count({ fore: 'fore' }) }, holds: (_, { n }) => n > 0 });
+    const form = intake(
+      'conditional',
+      { fore: whole('Fore'), aft: whole('Aft').orAbsent() },
+      { storedIn: loads, rules: [needed('aft', { when: some({ fore: 'fore' }) })] },
+    );
+    await expect(form.judgeAndStore({ fore: 1 }, { records }, () => 1)).rejects.toThrow('(loads.count)');
   });
 
   test('two patches at once: each is judged with what is stored by then', async () => {

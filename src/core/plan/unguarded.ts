@@ -20,10 +20,11 @@ export function unguardedIn({ record, storedIn }: Plan, occasion?: string): Ungu
     form.isOfAll === true && (form.want !== 'rows' || storedIn === undefined || collection.name === storedIn.name);
   return record.flatMap((use): Unguarded[] => {
     const { definition, constraint, isUnguarded, severity, isTrial, on, lookUps, when } = use;
-    // Ready-made rules look for a row that is there, or a constraint stands behind them.
-    if (isUnguarded || isTrial || severity !== 'error' || constraint !== undefined || definition.isOurs) return [];
+    if (isUnguarded || isTrial || severity !== 'error' || constraint !== undefined) return [];
     if (occasion !== undefined && on && !on.includes(occasion)) return [];
-    const found = [...lookUps, ...when.flatMap(leavesOf).flatMap((leaf) => leaf.lookUps)].find(mayChange);
+    // Ready-made rules look for a row that is there, or a constraint stands behind them; a condition may count all the same.
+    const own = definition.isOurs ? [] : lookUps;
+    const found = [...own, ...when.flatMap(leavesOf).flatMap((leaf) => leaf.lookUps)].find(mayChange);
     if (!found) return [];
     const { collection, form } = found.spec;
     return [{ use, collection: collection.name, asks: `${collection.name}.${form.name}` }];

@@ -1,7 +1,6 @@
 import { oneOrNone } from '../asking/forms.ts';
 import { readRow } from '../asking/stored-values.ts';
 import { TimeLimit } from '../asking/time-limit.ts';
-import type { Unsettled, Verdict } from '../basics/verdict.ts';
 import type { CollectionSpec, LookUpSpec, NoAnswer } from '../declared/look-up.ts';
 import type { Reads } from '../declared/rule.ts';
 import { RECORDS_WITHIN } from '../judging/decide.ts';
@@ -74,10 +73,4 @@ function questionFor(
     isLocked: true,
     storedAs: Object.fromEntries([...named, ...wanted].map((column) => [column, columns[column]?.spec.storedAs ?? 'any'])),
   };
-}
-
-/** Nothing is decided about a record that nobody could read. */
-export function unread({ why, cause }: NoAnswer): Extract<Verdict<unknown>, { readonly outcome: 'undecided' }> {
-  const open: Unsettled = { rule: 'records', use: 'records', places: [], severity: 'error', why };
-  return { outcome: 'undecided', warnings: [], unsettled: [Object.defineProperty(open, 'cause', { value: cause, enumerable: false })] };
 }

@@ -10,9 +10,10 @@ import { verdictOf } from '../run/finish.ts';
 import type { Run } from '../run/run.ts';
 import type { Conflict, Records } from '../stored/records.ts';
 import { type KeepAnswer, onlyOnce, type StoringOptions } from './once.ts';
-import { readAgain, unread } from './read-again.ts';
+import { readAgain } from './read-again.ts';
 import { mayExplain, refusalOf, refusedBy } from './refusal.ts';
 import { Refused } from './refused.ts';
+import { undecided } from './undecided.ts';
 
 /** An accepted verdict with what storing gave, or one of the others. */
 export type StoredVerdict<A, T> =
@@ -34,7 +35,7 @@ export async function judgeAndStore<T>(
   { once, ...inputs }: Inputs & StoringOptions,
   store: (value: never) => Promise<T> | T,
 ): Promise<StoredVerdict<unknown, T>> {
-  return onlyOnce(plan, once, inputs.records, async (keep) => {
+  return onlyOnce(plan, once, [submission], inputs, async (keep) => {
     const run = begin(plan, submission, inputs);
     refuseUnguarded(run, inputs);
     await decide(run, inputs);
@@ -50,9 +51,9 @@ export async function amendAndStore<T>(
   { once, ...inputs }: AmendInputs & StoringOptions,
   store: (value: never, changed: never) => Promise<T> | T,
 ): Promise<StoredAmendment<unknown, string, T>> {
-  return onlyOnce(plan, once, inputs.records, async (keep) => {
+  return onlyOnce(plan, once, [stored, change], inputs, async (keep) => {
     const now = await readAgain(plan, stored, inputs);
-    if ('why' in now) return unread(now);
+    if ('why' in now) return undecided('records', now.why, now.cause);
     const begun = beginAmending(plan, now.stored, change, inputs);
     refuseUnguarded(begun.run, inputs);
     await decide(begun.run, begun.options);
@@ -73,7 +74,10 @@ function conflictIn(records: Records | undefined, error: unknown): Conflict | un
 /** A value of its own for what stores it: what that changes was judged by nobody, and is not told. */
 function copyOf<T>(value: T): T {
   if (Array.isArray(value)) return value.map(copyOf) as T;
-  if (typeof value !== 'object' || value === null || Object.getPrototypeOf(value) !== Object.prototype) return value;
+  if (typeof value !== 'object' || value === null) return value;
+  // Tables have no prototype, so that any name is one; files stay what they are.
+  const prototype: unknown = Object.getPrototypeOf(value);
+  if (prototype !== Object.prototype && prototype !== null) return value;
   return Object.fromEntries(Object.entries(value).map(([name, inner]) => [name, copyOf(inner)])) as T;
 }
 

@@ -1,5 +1,5 @@
 import type { Verdict } from '../../core/basics/verdict.ts';
-import { unread } from '../../core/races/read-again.ts';
+import { undecided } from '../../core/races/undecided.ts';
 import type { Records } from '../../core/stored/records.ts';
 import { judgePart, type PartToJudge, together } from './judging.ts';
 import { type About, called } from './options.ts';
@@ -81,7 +81,7 @@ export async function judgeAndStoreParts(
   } catch (error) {
     // What judging and storing throw is for the application, and so is that nobody knows what is stored. Otherwise there was no transaction.
     if (broken?.error === error || (error as Error).name === 'InDoubt') throw error;
-    return { verdict: unread({ why: 'unavailable', cause: error }), changed: [] };
+    return { verdict: undecided('records', 'unavailable', error), changed: [] };
   }
 }
 

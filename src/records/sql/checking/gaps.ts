@@ -86,7 +86,7 @@ function tableGaps(
       lacks: 'engine',
       collection,
       columns: [],
-      message: `The table "${full}" is kept by ${engine}, which knows no transactions: what a failed one has stored stays, and rules that count hold nowhere; make it one of InnoDB.`,
+      message: `The table "${full}" is kept by ${engine}, which knows no transactions: what a failed one has stored stays, and rules that count hold nowhere; have it kept by an engine that does.`,
     });
   return gaps;
 }
@@ -113,17 +113,15 @@ async function scopeGaps(
   return gaps;
 }
 
-const ROUGH = /^(real|float)$/;
-
 /** A column that keeps less of a value than intakes store in it: what is judged is another value than what is found later. */
 function precisionGap(
   { collection, storedAs = {} }: Need,
   column: string,
   most: number,
-  { type = '', digits = Number.POSITIVE_INFINITY }: ColumnFact = {},
+  { isRough: isFloat = false, digits = Number.POSITIVE_INFINITY }: ColumnFact = {},
   name: string,
 ): StoreGap | undefined {
-  const isRough = storedAs[column] === 'real' && ROUGH.test(type);
+  const isRough = isFloat && storedAs[column] === 'real';
   if (digits >= most && !isRough) return undefined;
   const keeps = isRough
     ? 'some seven digits'

@@ -80,6 +80,7 @@ export async function learn(db: Database, table: SqlTable): Promise<ColumnFacts>
         name,
         {
           type,
+          isRough: type === 'float',
           ...(collation !== null && { collation }),
           ...(length !== null && { length: Number(length) }),
           ...(digits !== null && { digits: Number(digits), isCut: Number(isCut) === 1 }),

@@ -4,7 +4,7 @@ import type { Locks } from '../tables/dialect.ts';
 /** Names are those of the whole server, and at most 64 characters. */
 function each(names: readonly string[], run: (name: RawBuilder<unknown>) => RawBuilder<unknown>): RawBuilder<unknown> {
   return sql.join(
-    names.map((name) => run(sql`sha1(concat(database(), ' ', ${name}))`)),
+    names.map((name) => run(sql`sha1(concat(coalesce(database(), ''), ' ', ${name}))`)),
     sql` + `,
   );
 }

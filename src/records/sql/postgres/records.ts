@@ -93,7 +93,9 @@ async function learn(db: Database, table: SqlTable): Promise<ColumnFacts> {
       join lateral (select case when own.typtype = 'd' then own.typbasetype else own.oid end as oid,
         case when own.typtype = 'd' then own.typtypmod else atttypmod end as typmod) typed on true
     where attrelid = ${regclass(table)} and attnum > 0 and not attisdropped`.execute(db);
-  return new Map(rows.map(({ name, isText, type, digits }) => [name, { isText, type, ...(digits !== null && { digits }) }]));
+  return new Map(
+    rows.map(({ name, isText, type, digits }) => [name, { isText, type, isRough: type === 'real', ...(digits !== null && { digits }) }]),
+  );
 }
 
 /** A row of a partitioned table is refused by the partition. */

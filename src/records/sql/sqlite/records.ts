@@ -37,7 +37,7 @@ const sqlite: Dialect = {
   },
   keys: ([all]) => sql`json_each(${all}) as k`,
   bounded({ source, table, matches, order, most, known }, columns) {
-    if (!known.get(ROW_NUMBER)?.isRowNumber) return undefined;
+    if (!known.hasRowNumbers) return undefined;
     const first = sql`select t.rowid from ${table} as t where ${matches}${order} limit ${most}`;
     return sql`select k.key as ordinal, ${columns} from ${source} inner join ${table} as t on t.rowid in (${first})${order}`;
   },
@@ -99,15 +99,10 @@ function violation(error: Violated): Violation | undefined {
   return { sort, told: list, table: list.slice(0, list.indexOf('.')), columns };
 }
 
-const ROW_NUMBER = 'rowid';
-
 async function learn(db: Database, { name }: SqlTable): Promise<ColumnFacts> {
   const { rows } = await sql<{ name: string; type: string }>`select name as name, type as type from pragma_table_info(${name})`.execute(db);
   // Views and tables without them have none, and a column of that name would stand in for it.
   const numbered = await sql`select 1 from pragma_table_list where name = ${name} and type = 'table' and wr = 0`.execute(db);
-  const hasNumbers = numbered.rows.length === 1 && !rows.some((column) => column.name.toLowerCase() === ROW_NUMBER);
-  return new Map<string, { type?: string; isRowNumber?: true }>([
-    ...rows.map((column) => [column.name, { type: column.type }] as const),
-    ...(hasNumbers ? [[ROW_NUMBER, { isRowNumber: true }] as const] : []),
-  ]);
+  const hasRowNumbers = numbered.rows.length === 1 && !rows.some((column) => column.name.toLowerCase() === 'rowid');
+  return Object.assign(new Map(rows.map((column) => [column.name, { type: column.type }])), { hasRowNumbers });
 }

@@ -36,7 +36,9 @@ export async function ask(
   const table = shared.names.tableOf(named, question.collection);
   const known = await shared.factsOf(db, table);
   if (db.isTransaction && known.engine !== undefined)
-    throw new Error(`The table "${table.name}" is kept by ${known.engine}, which knows no transactions; make it one of InnoDB.`);
+    throw new Error(
+      `The table "${table.name}" is kept by ${known.engine}, which knows no transactions; have it kept by an engine that does.`,
+    );
   const asked: Asked = { ...namedIn(named, shared.names, question), question, table, known };
   const asking = new SqlAsking(dialect, db, shared, asked, signal, isQuick);
   const parts: Promise<Answers>[] = [];

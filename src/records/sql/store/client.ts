@@ -17,7 +17,7 @@ export type RunStatement = (statement: string, values: readonly unknown[]) => Pr
 /**
  * Whatever client an application has, in a few lines: statements are made here, and sent there.
  *
- * @template X what the application stores through, inside a transaction that is begun here
+ * `X` is what the application stores through, inside a transaction that is begun here.
  */
 export interface SqlClient<X = RunStatement> {
   readonly run: RunStatement;

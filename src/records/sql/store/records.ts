@@ -1,3 +1,4 @@
+import type { Undecided } from '../../../core/races/undecided.ts';
 import type { Answer, Conflict, Question, Records, Scope } from '../../../core/stored/records.ts';
 import { gapsIn } from '../checking/gaps.ts';
 import type { Database } from '../tables/database.ts';
@@ -8,7 +9,7 @@ import { ask } from './asking.ts';
 import { databaseOf, isClient, ownOf, type RunStatement, type SqlClient, transactionOf } from './client.ts';
 import { errorsIn, isPassing } from './errors.ts';
 import { inSavepoint } from './savepoint.ts';
-import { type SerialOptions, serially, type Undecided } from './serially.ts';
+import { type SerialOptions, serially } from './serially.ts';
 import { Shared } from './shared.ts';
 import { type RefusedRow, storeRows } from './store-rows.ts';
 import { connectionOf, watched } from './watched.ts';
@@ -25,7 +26,7 @@ export interface RecordsOver {
 /**
  * Records in a database.
  *
- * @template X what the application stores through, inside a transaction that is begun here
+ * `X` is what the application stores through, inside a transaction that is begun here.
  */
 export interface SqlRecords<X = Database> extends Records {
   /** The same records, of collections with a `scope` only the rows with these values. */
@@ -107,6 +108,7 @@ function recordsOf(dialect: Dialect, db: Database, shared: Shared, isSerial: boo
       ),
     storeRows: (rows, store) =>
       storeRows(
+        dialect,
         db,
         rows,
         async (some, transaction) => store(some, await throughIn(transaction)),

@@ -1,5 +1,5 @@
 import { fault } from '../../../core/basics/fault.ts';
-import type { Unsettled, Verdict } from '../../../core/basics/verdict.ts';
+import { type Undecided, undecided } from '../../../core/races/undecided.ts';
 import type { Database } from '../tables/database.ts';
 import type { Dialect } from '../tables/dialect.ts';
 import { needsConnection } from './client.ts';
@@ -36,9 +36,6 @@ export interface SerialOptions {
   /** Ends the waiting: then its reason is thrown. */
   readonly signal?: AbortSignal;
 }
-
-/** What is given back where others were in the way each time. */
-export type Undecided = Extract<Verdict<unknown>, { readonly outcome: 'undecided' }>;
 
 export async function serially<T>(
   dialect: Dialect,
@@ -148,7 +145,5 @@ function pause(attempt: number): Promise<void> {
 }
 
 function contended(told: string, last: unknown): Undecided {
-  const open: Unsettled = { rule: 'contended', use: 'contended', places: [], severity: 'error', why: 'contended' };
-  const cause = new Error(told, { cause: last });
-  return { outcome: 'undecided', warnings: [], unsettled: [Object.defineProperty(open, 'cause', { value: cause, enumerable: false })] };
+  return undecided('contended', 'contended', new Error(told, { cause: last }));
 }

@@ -79,7 +79,11 @@ export async function watched(dialect: Dialect, transaction: Database): Promise<
   const leave = replaced(connection, 'executeQuery', (send) => {
     if (isForeign(connection))
       state.seal = async () => {
-        for (const statement of dialect.seal ?? []) await send(CompiledQuery.raw(statement));
+        const all = async (statements: readonly string[]) => {
+          for (const statement of statements) await send(CompiledQuery.raw(statement));
+        };
+        // Who may not have it refused has it broken: a COMMIT that goes through would tell of what is gone.
+        await all(dialect.seal ?? []).catch(() => all([dialect.locks.cut ?? []].flat()));
       };
     let inDoubt: InDoubt | undefined;
     const end = async (query: CompiledQuery) => {

@@ -24,6 +24,8 @@ export interface SqlTerm {
 export type ColumnFacts = ReadonlyMap<string, ColumnFact> & {
   /** What keeps the table, where that knows no transactions. */
   readonly engine?: string;
+  /** Its rows have numbers (SQLite's `rowid`), by which they can be named. */
+  readonly hasRowNumbers?: boolean;
   /** A backslash in a text is a letter like others (`NO_BACKSLASH_ESCAPES`), and what drivers escape by it would be another text. */
   readonly takesBackslashes?: boolean;
 };
@@ -37,8 +39,8 @@ export interface ColumnFact {
   readonly digits?: number;
   /** Of seconds it drops the digits beyond, instead of rounding. */
   readonly isCut?: boolean;
-  /** It is no column, but the number of a row. */
-  readonly isRowNumber?: true;
+  /** It keeps some seven digits of a number, wherever the point stands. */
+  readonly isRough?: boolean;
 }
 
 /** What a select of rows is made of. */
