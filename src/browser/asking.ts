@@ -2,8 +2,8 @@ import { planOf } from '../core/intake.ts';
 import { type GraphRule, graphOf } from '../core/plan/graph.ts';
 import type { FieldSteps } from '../core/plan/plan.ts';
 import { walkSteps } from '../core/plan/walk.ts';
-import { pointerOfName } from '../forms/shown-form.ts';
-import { secretsOf, segmentsOf, stepsAt } from '../forms/steps-at.ts';
+import { pointerOfName, segmentsOf } from '../forms/names.ts';
+import { secretsOf, stepsAt } from '../forms/steps-at.ts';
 import type { AnyIntake } from '../http/receive/options.ts';
 import { findingsIn } from './answers.ts';
 import type { ShownFinding } from './showing.ts';
@@ -14,7 +14,7 @@ export class Asking {
   readonly #wait: number;
   readonly #fields: FieldSteps;
   readonly #rules: readonly GraphRule[];
-  readonly #isSecret: (pointer: string) => boolean;
+  readonly #isSecret: (name: string) => boolean;
   readonly #needed = new Set<string>();
   #timer: ReturnType<typeof setTimeout> | undefined;
   #asked: AbortController | undefined;
@@ -66,7 +66,7 @@ export class Asking {
   async #send(form: FormData, locale: string, signal: AbortSignal, show: (findings: readonly ShownFinding[]) => void): Promise<void> {
     const body = new URLSearchParams();
     // What no record is needed for stays here: secrets and files.
-    for (const [name, value] of form) if (typeof value === 'string' && !this.#isSecret(pointerOfName(name))) body.append(name, value);
+    for (const [name, value] of form) if (typeof value === 'string' && !this.#isSecret(name)) body.append(name, value);
     const headers = { accept: 'application/problem+json', 'accept-language': locale };
     try {
       const response = await fetch(this.#address, { method: 'POST', body, headers, signal });

@@ -2,7 +2,7 @@ import type { Finding, Verdict } from '../core/basics/verdict.ts';
 import { amendLocally } from '../core/beside.ts';
 import { planOf } from '../core/intake.ts';
 import { formObject } from '../forms/form.ts';
-import { pointerOfName } from '../forms/shown-form.ts';
+import { pointerOfName } from '../forms/names.ts';
 import { type AnyIntake, called } from '../http/receive/options.ts';
 import { findingsIn, troubleIn } from './answers.ts';
 import { Asking } from './asking.ts';

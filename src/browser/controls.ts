@@ -1,8 +1,8 @@
 import type { ControlAttributes } from '../core/declared/kind.ts';
 import { planOf } from '../core/intake.ts';
 import { controlAttributes } from '../forms/control-attributes.ts';
-import { pointerOfName } from '../forms/shown-form.ts';
-import { segmentsOf, stepsAt } from '../forms/steps-at.ts';
+import { pointerOfName, segmentsOf } from '../forms/names.ts';
+import { stepsAt } from '../forms/steps-at.ts';
 
 export type Control = HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement;
 

@@ -1,4 +1,4 @@
-import { pointerOfName } from '../forms/shown-form.ts';
+import { pointerOfName } from '../forms/names.ts';
 import type { Control } from './controls.ts';
 
 /** Where a value stands now that stood elsewhere; `undefined` for what is gone. */

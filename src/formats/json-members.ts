@@ -2,27 +2,31 @@
 // it), and two readers of the same text would see different values.
 
 const [QUOTE, BACKSLASH, COLON] = [0x22, 0x5c, 0x3a];
-const OPENING = new Set([0x5b, 0x7b]);
-const CLOSING = new Set([0x5d, 0x7d]);
+/** The brackets of arrays and those of objects differ in one bit. */
+const [OPENING, CLOSING, EITHER] = [0x7b, 0x7d, 0x20];
 
 /**
  * The members of all objects in a text, without building anything.
  *
- * @param reached told the members and levels so far, as they grow; may throw
+ * @param reached told the members and levels so far, as they grow, and how long the last name is; may throw
  */
-export function membersIn(text: string, reached?: (members: number, depth: number) => void): number {
+export function membersIn(text: string, reached?: (members: number, depth: number, name: number) => void): number {
   let depth = 0;
   let members = 0;
+  let name = 0;
   for (let at = 0; at < text.length; at++) {
     const code = text.charCodeAt(at);
-    if (code === QUOTE) at = endOfString(text, at);
-    else if (code === COLON) {
+    if (code === QUOTE) {
+      const end = endOfString(text, at);
+      name = end - at - 1;
+      at = end;
+    } else if (code === COLON) {
       members++;
-      reached?.(members, depth);
-    } else if (OPENING.has(code)) {
+      reached?.(members, depth, name);
+    } else if ((code | EITHER) === OPENING) {
       depth++;
-      reached?.(members, depth);
-    } else if (CLOSING.has(code)) depth--;
+      reached?.(members, depth, 0);
+    } else if ((code | EITHER) === CLOSING) depth--;
   }
   return members;
 }

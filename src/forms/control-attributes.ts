@@ -2,7 +2,8 @@ import type { ControlAttributes } from '../core/declared/kind.ts';
 import { planOf } from '../core/intake.ts';
 import type { FieldStep } from '../core/plan/plan.ts';
 import { circumstancesAt } from '../core/run/clock.ts';
-import { segmentsOf, stepsAt } from './steps-at.ts';
+import { segmentsOf } from './names.ts';
+import { stepsAt } from './steps-at.ts';
 
 /**
  * The native constraints of a field's control, none of them stricter than the intake, but for `maxlength`, which browsers

@@ -2,7 +2,8 @@ import { fault, nearest } from '../core/basics/fault.ts';
 import { planOf } from '../core/intake.ts';
 import { textIn } from '../core/messages/render.ts';
 import { walkSteps } from '../core/plan/walk.ts';
-import { segmentsOf, stepsAt } from './steps-at.ts';
+import { segmentsOf } from './names.ts';
+import { stepsAt } from './steps-at.ts';
 
 /** What a page says beside a control. */
 export interface FieldText {

@@ -4,11 +4,7 @@ export { type FieldText, fieldText } from './field-text.ts';
 export { type ShownForm, shownForm } from './shown-form.ts';
 
 import { FORM_NUMBERS } from '../core/basics/form-numbers.ts';
-
-// Names of form fields may nest: `crew.0.name` or `crew[0][name]`.
-
-/** Names with more parts than this are not taken apart; they are strangers to any intake. */
-const DEEPEST = 16;
+import { isRow, pathOf } from './names.ts';
 
 type Branch = Map<string, Branch | unknown[]>;
 
@@ -25,7 +21,7 @@ type Branch = Map<string, Branch | unknown[]>;
 export function formObject(entries: Iterable<readonly [string, unknown]>): Record<string, unknown> {
   const root: Branch = new Map();
   for (const [name, value] of entries) {
-    if (!isNoFile(value)) put(root, partsOf(name), value);
+    if (!isNoFile(value)) put(root, pathOf(name), value);
   }
   return objectOf(root);
 }
@@ -33,15 +29,6 @@ export function formObject(entries: Iterable<readonly [string, unknown]>): Recor
 function isNoFile(value: unknown): boolean {
   const { name, size } = (typeof value === 'object' && value !== null ? value : {}) as { name?: unknown; size?: unknown };
   return name === '' && size === 0;
-}
-
-function partsOf(name: string): string[] {
-  // `tags[]` is the plain key `tags`, which may be repeated.
-  const parts = name
-    .replace(/\[\]$/, '')
-    .replaceAll(/\[([^[\]]*)\]/g, '.$1')
-    .split('.');
-  return parts.length > DEEPEST || parts.includes('') ? [name] : parts;
 }
 
 function put(root: Branch, parts: readonly string[], value: unknown): void {
@@ -64,7 +51,7 @@ function put(root: Branch, parts: readonly string[], value: unknown): void {
 function valueIn(node: Branch | unknown[]): unknown {
   if (Array.isArray(node)) return node.length === 1 ? node[0] : node;
   const keys = [...node.keys()];
-  if (keys.every((key) => /^(0|[1-9]\d{0,8})$/.test(key))) {
+  if (keys.every(isRow)) {
     const numbers = keys.sort((a, b) => Number(a) - Number(b));
     const list = numbers.map((key) => valueIn(node.get(key) as Branch | unknown[]));
     return Object.defineProperty(list, FORM_NUMBERS, { value: numbers, enumerable: false });

@@ -1,7 +1,8 @@
-import { localText } from '../core/basics/moments.ts';
 import type { Finding } from '../core/basics/verdict.ts';
 import { planOf } from '../core/intake.ts';
-import { secretsOf, segmentsOf, stepsAt } from './steps-at.ts';
+import { isRow, pointerOfName, segmentsOf } from './names.ts';
+import { fieldValues, namedValues } from './sent.ts';
+import { stepsAt } from './steps-at.ts';
 
 /** What a page shows of a form: by the names of its controls. */
 export interface ShownForm {
@@ -34,22 +35,18 @@ export function shownForm(
   typed: Iterable<readonly [string, unknown]> | object = [],
   findings: readonly Finding[] = [],
 ): ShownForm {
-  const isSecret = secretsOf(intake);
-  const local = localOf(intake);
   // What was typed is shown as it was; what is stored as a control takes it.
-  const pairs =
-    Symbol.iterator in typed
-      ? [...(typed as Iterable<readonly [string, unknown]>)]
-      : pairsOf(typed).map(([name, value]): [string, unknown] => [name, local(pointerOfName(name), value)]);
+  const sent = Symbol.iterator in typed ? namedValues(intake, typed as Iterable<readonly [string, unknown]>) : fieldValues(intake, typed);
   const values = new Map<string, string[]>();
   const entries: [string, string][] = [];
-  for (const [name, value] of pairs) {
-    const pointer = pointerOfName(name);
-    if ((typeof value !== 'string' && typeof value !== 'number' && typeof value !== 'boolean') || isSecret(pointer)) continue;
+  for (const { name, pointer, value, of: list } of sent) {
+    if (typeof value !== 'string' && typeof value !== 'number' && typeof value !== 'boolean') continue;
     entries.push([name, String(value)]);
-    const known = values.get(pointer);
-    if (known) known.push(String(value));
-    else values.set(pointer, [String(value)]);
+    for (const place of list === undefined ? [pointer] : [pointer, list]) {
+      const known = values.get(place);
+      if (known) known.push(String(value));
+      else values.set(place, [String(value)]);
+    }
   }
   const of = (name: string) => values.get(pointerOfName(name)) ?? [];
   return {
@@ -63,8 +60,6 @@ export function shownForm(
   };
 }
 
-const ROW = /^(?:0|[1-9]\d{0,8})$/;
-
 function rowsIn(intake: { readonly name: string }, pointer: string, pointers: Iterable<string>): number[] {
   const [list] = stepsAt(planOf(intake).fields, segmentsOf(pointer));
   if (!list) return [];
@@ -75,34 +70,7 @@ function rowsIn(intake: { readonly name: string }, pointer: string, pointers: It
     if (!each.startsWith(`${pointer}/`)) continue;
     const end = each.indexOf('/', pointer.length + 1);
     const row = each.slice(pointer.length + 1, end < 0 ? undefined : end);
-    if (ROW.test(row)) rows.add(Number(row));
+    if (isRow(row)) rows.add(Number(row));
   }
   return [...rows].sort((a, b) => a - b).slice(0, most);
-}
-
-/** `crew[0][name]` and `crew.0.name` are the same place: `/crew/0/name`. */
-export function pointerOfName(name: string): string {
-  return `/${name
-    .replace(/\[\]$/, '')
-    .replaceAll(/\[([^[\]]*)\]/g, '.$1')
-    .replaceAll('~', '~0')
-    .replaceAll('/', '~1')
-    .replaceAll('.', '/')}`;
-}
-
-function pairsOf(value: object, prefix = ''): [string, unknown][] {
-  return Object.entries(value).flatMap(([name, inner]): [string, unknown][] =>
-    typeof inner === 'object' && inner !== null ? pairsOf(inner as object, `${prefix}${name}.`) : [[`${prefix}${name}`, inner]],
-  );
-}
-
-/** Moments as the clocks of the intake's zone show them, for controls of the type `datetime-local`. */
-function localOf(intake: { readonly name: string }): (pointer: string, value: unknown) => unknown {
-  const { fields, zone } = planOf(intake);
-  if (zone === undefined) return (_pointer, value) => value;
-  return (pointer, value) => {
-    if (typeof value !== 'string') return value;
-    const [found] = stepsAt(fields, segmentsOf(pointer));
-    return found?.step.kind.formIn ? localText(value, zone) : value;
-  };
 }

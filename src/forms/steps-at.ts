@@ -1,20 +1,13 @@
 import { planOf } from '../core/intake.ts';
 import { type BySort, bySort } from '../core/plan/by-sort.ts';
 import type { FieldStep, FieldSteps } from '../core/plan/plan.ts';
+import { beginningOf, segmentsOf } from './names.ts';
 
 // From the pointer of a value to the field that it is of.
 
 export interface Found {
   readonly step: FieldStep;
   readonly isInShape: boolean;
-}
-
-/** The segments of a JSON Pointer (RFC 6901). */
-export function segmentsOf(pointer: string): string[] {
-  return pointer
-    .split('/')
-    .slice(1)
-    .map((segment) => segment.replaceAll('~1', '/').replaceAll('~0', '~'));
 }
 
 /** The steps of a field: indexes and names of entries stand for any entry, and a name may stand in several shapes. */
@@ -33,13 +26,13 @@ function inside(step: FieldStep, segments: readonly string[], isInShape: boolean
   );
 }
 
-/** Whether a pointer leads to a secret field, or into one, in any of the shapes that its name may stand in. */
-export function secretsOf(intake: { readonly name: string }): (pointer: string) => boolean {
+/** Whether a name leads to a secret field, or into one, in any of the shapes that it may stand in; also one that is too deep for any field. */
+export function secretsOf(intake: { readonly name: string }): (name: string) => boolean {
   const { fields } = planOf(intake);
   const known = new Map<string, boolean>();
-  return (pointer) => {
-    const answer = known.get(pointer) ?? isSecretIn(fields, segmentsOf(pointer), 0);
-    known.set(pointer, answer);
+  return (name) => {
+    const answer = known.get(name) ?? isSecretIn(fields, beginningOf(name), 0);
+    known.set(name, answer);
     return answer;
   };
 }

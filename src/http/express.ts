@@ -1,18 +1,21 @@
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { parseCookie } from 'cookie';
 import type { NextFunction, Request, Response } from 'express';
-import { jsonPart, readBody, sortOf, textOf, urlEncodedPart } from './receive/body.ts';
+import { readBody } from './receive/body.ts';
 import type { Keeping } from './receive/files.ts';
-import { formPart, type ReadPart } from './receive/form-part.ts';
+import type { ReadPart } from './receive/form-part.ts';
+import { Answered } from './receive/incoming.ts';
 import type { Limits } from './receive/json.ts';
 import type { Answer, Done, OptionsFor, Receivable, Received, ReceivedOf, ReceiveOptions } from './receive/options.ts';
+import { parsedPart } from './receive/parsed.ts';
 import { Receiver } from './receive/reception.ts';
 import type { ByteSource } from './receive/source.ts';
 
 export type { FileStore, IncomingFile } from './receive/files.ts';
 export type { Limits } from './receive/json.ts';
+export type { LogAbout, LogEntry } from './receive/log.ts';
 export type { About, Amends, Answer, Done, PartIntakes, Received, ReceiveOptions, ShownAgain, Storing } from './receive/options.ts';
-export type { LogEntry, Problem, ProblemKind, SentFinding } from './receive/problem.ts';
+export type { Problem, ProblemKind, SentFinding } from './receive/problem.ts';
 
 /** What the handler is told besides the value. */
 export interface ExpressReceived<C, S = undefined> extends Received<Request, C, S> {
@@ -53,19 +56,32 @@ export function receive<P extends Receivable, C = undefined, T = undefined, S = 
           headers: () => Object.fromEntries(Object.entries(request.headers).map(([name, value]) => [name, headerOf(value) ?? ''])),
           cookies: () => parseCookie(request.headers.cookie ?? ''),
           path: () => request.originalUrl,
-          host: () => request.host,
+          route: () => routeOf(request),
+          host: () => request.headers.host,
           body: (limits, keeping) => bodyOf(request, limits, keeping),
           signal: () => gone.signal,
         },
-        async (value, told) =>
-          (await handler(value as ReceivedOf<P>, Object.assign(told as Received<Request, C, S>, { response, next: onward }))) ?? undefined,
+        async (value, told) => {
+          const done = await handler(value as ReceivedOf<P>, Object.assign(told as Received<Request, C, S>, { response, next: onward }));
+          if (done) return done;
+          if (!response.headersSent && !hasGoneOn && !response.destroyed) silent(request);
+          return new Answered(statusOf(response));
+        },
       );
       if (answer) send(request, response, answer);
-      else if (!response.headersSent && !hasGoneOn && !response.destroyed) silent(request);
     } catch (error) {
       next(error);
     }
   };
+}
+
+/** Of an answer that somebody else gives; it is known when all of it is sent, or nobody waits for it any longer. */
+function statusOf(response: Response): Promise<number | undefined> {
+  return new Promise((resolve) => {
+    const done = () => resolve(response.headersSent ? response.statusCode : undefined);
+    if (response.closed) done();
+    else response.once('close', done);
+  });
 }
 
 const SILENT = new WeakSet<object>();
@@ -101,6 +117,12 @@ class Gone {
   }
 }
 
+/** As it was declared, with where its router stands. */
+function routeOf({ route, baseUrl, path }: Request): string {
+  const declared: unknown = (route as { readonly path?: unknown } | undefined)?.path;
+  return `${baseUrl}${typeof declared === 'string' ? declared : path}`;
+}
+
 function queryOf(url: string): string {
   const mark = url.indexOf('?');
   return mark < 0 ? '' : url.slice(mark + 1);
@@ -131,34 +153,12 @@ async function bodyOf(request: Request, limits: Required<Limits>, keeping: Keepi
   const { headers } = request;
   const type = headers['content-type'];
   const length = headers['transfer-encoding'] === undefined ? Number(headers['content-length'] ?? 0) : undefined;
-  if (request.body !== undefined && request.complete) return parsedBody(request.body, type, limits);
+  if (request.body !== undefined && request.complete) return parsedPart(request.body, type, limits);
   if (request.readableEnded && length !== 0)
     throw new Error(
       'The body has been read before `receive`, and nothing of it is in request.body; put `receive` first, or a parser that leaves it there.',
     );
   return readBody({ type, encoding: headers['content-encoding'], length, open: () => new MessageBytes(request) }, limits, keeping);
-}
-
-/** What a body parser made of it: text, bytes, or an object. */
-function parsedBody(body: unknown, type: string | undefined, limits: Required<Limits>): ReadPart {
-  const isJson = type === undefined || type === '' || sortOf(type) === 'json';
-  if (typeof body === 'string' || body instanceof Uint8Array) {
-    const text = typeof body === 'string' ? body : textOf(body);
-    return isJson ? jsonPart(text, limits) : urlEncodedPart(text, limits);
-  }
-  if (isJson) return { submission: body, as: 'json' };
-  const pairs = Object.entries(body as object);
-  // A parser that nests names by itself has left nothing to decode.
-  const isNested = pairs.some(([, value]) => typeof value === 'object' && value !== null && !isTexts(value));
-  if (isNested) return { submission: body, as: 'form' };
-  return formPart(
-    pairs.flatMap(([name, value]): [string, unknown][] => (Array.isArray(value) ? value.map((each) => [name, each]) : [[name, value]])),
-    limits,
-  );
-}
-
-function isTexts(value: object): boolean {
-  return Array.isArray(value) && value.every((each) => typeof each === 'string');
 }
 
 /** The bytes of a request of Node's own server. */

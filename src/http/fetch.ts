@@ -2,6 +2,7 @@ import { parseCookie } from 'cookie';
 import { readBody } from './receive/body.ts';
 import type { Keeping } from './receive/files.ts';
 import type { ReadPart } from './receive/form-part.ts';
+import { Answered } from './receive/incoming.ts';
 import type { Limits } from './receive/json.ts';
 import type { Answer, Done, OptionsFor, Receivable, Received, ReceivedOf, ReceiveOptions } from './receive/options.ts';
 import { Receiver } from './receive/reception.ts';
@@ -9,8 +10,9 @@ import type { ByteSource } from './receive/source.ts';
 
 export type { FileStore, IncomingFile } from './receive/files.ts';
 export type { Limits } from './receive/json.ts';
+export type { LogAbout, LogEntry } from './receive/log.ts';
 export type { About, Amends, Answer, Done, PartIntakes, Received, ReceiveOptions, ShownAgain, Storing } from './receive/options.ts';
-export type { LogEntry, Problem, ProblemKind, SentFinding } from './receive/problem.ts';
+export type { Problem, ProblemKind, SentFinding } from './receive/problem.ts';
 
 /**
  * Puts intakes in front of a handler of Fetch-standard requests (Hono, workers, any framework built on `Request`):
@@ -37,7 +39,8 @@ export function receive<P extends Receivable, C = undefined, T = undefined, S = 
         header: (name) => request.headers.get(name) ?? undefined,
         headers: () => Object.fromEntries(request.headers),
         cookies: () => parseCookie(request.headers.get('cookie') ?? ''),
-        path: () => (URL.canParse(request.url) ? new URL(request.url).pathname : '/'),
+        path: () => pathOf(request.url),
+        route: () => pathOf(request.url),
         host: () => hostOf(request),
         body: (limits, keeping) => bodyOf(request, limits, keeping),
         signal: () => request.signal,
@@ -46,7 +49,7 @@ export function receive<P extends Receivable, C = undefined, T = undefined, S = 
         const done = await handler(value as ReceivedOf<P>, told as Received<Request, C, S>);
         if (!(done instanceof Response)) return done ?? {};
         own = done;
-        return undefined;
+        return new Answered(done.status);
       },
     );
     return own ?? responseOf(answer as Answer, request.method);
@@ -68,6 +71,10 @@ function headersOf(headers: Answer['headers']): Headers | Record<string, string>
   const sent = new Headers();
   for (const [name, value] of Object.entries(headers)) for (const each of [value].flat()) sent.append(name, each);
   return sent;
+}
+
+function pathOf(url: string): string {
+  return URL.canParse(url) ? new URL(url).pathname : '/';
 }
 
 function queryOf(url: string): string {
@@ -111,7 +118,26 @@ class RequestBytes implements ByteSource {
     return (await this.#reader?.read())?.value;
   }
 
+  /** What still comes is let go, for a while, so that a sender that goes on writing reads the answer. */
   stop(): void {
-    this.#reader?.cancel().catch(() => undefined);
+    const reader = this.#reader;
+    if (!reader) return;
+    const timer = setTimeout(() => reader.cancel().catch(() => undefined), LINGERS);
+    (timer as { unref?(): void }).unref?.();
+    const drain = async () => {
+      for (let left = DRAINED; left > 0; ) {
+        const { done, value } = await reader.read();
+        if (done) return;
+        left -= value.length;
+      }
+      await reader.cancel();
+    };
+    void drain()
+      .catch(() => undefined)
+      .finally(() => clearTimeout(timer));
   }
 }
+
+/** Milliseconds and bytes for which a refused body is read on. */
+const LINGERS = 2000;
+const DRAINED = 16_000_000;

@@ -124,7 +124,7 @@ test('an answer that does not match its intake: refused with a reason, dropped w
   expect(log.filter(({ outcome }) => outcome === 'unfit-answer').map(({ intake: name, status }) => [name, status])).toEqual([
     ['sent', 500],
     ['sent', 500],
-    ['sent', undefined],
+    ['sent', 200],
   ]);
 });
 
@@ -145,7 +145,7 @@ test('a body that is too large or too slow is not read on: the connection ends w
   expect(await answered({ seconds: 0.02 }, new ReadableStream({ pull: () => new Promise(() => undefined) }))).toEqual([408, 'close']);
   expect(await answered({}, '{')).toEqual([400, null]);
   expect(() => doorOf({ milliseconds: 20 })).toThrow(
-    'limits has no option "milliseconds"; there are: bytes, depth, keys, parts, fileBytes, seconds.',
+    'limits has no option "milliseconds"; there are: bytes, depth, keys, name, parts, fileBytes, seconds.',
   );
   for (const bytes of ['90', 90n, Number.NaN, 0, null])
     expect(() => doorOf({ bytes })).toThrow('limits: bytes is a number above 0, and not');

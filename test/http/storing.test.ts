@@ -95,7 +95,13 @@ describeStores((open, name) => {
       throw new Error('broken');
     };
     await expect(post(request('POST', { berth: 'A1', mark: 'M1' }))).rejects.toThrow('broken');
-    expect([await marks(), logged]).toEqual([[], [['lost-race', 409]]]);
+    expect([await marks(), logged]).toEqual([
+      [],
+      [
+        ['lost-race', 409],
+        ['error', undefined],
+      ],
+    ]);
   });
 
   test('a change: what is left out is judged, the row is read again, and an update that touched none refuses by its rule', async () => {

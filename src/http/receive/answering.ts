@@ -5,9 +5,10 @@ import type { ReadPart } from './form-part.ts';
 import { lowered, safeLocation } from './headers.ts';
 import type { Incoming, Setup } from './incoming.ts';
 import type { PartToJudge } from './judging.ts';
+import type { Logging } from './log.ts';
 import { wantsPage } from './negotiate.ts';
 import { type About, type Answer, type AnyIntake, called, type Done, type SentHeaders } from './options.ts';
-import { type LogEntry, type Problem, type ProblemKind, sentFinding, titleIn } from './problem.ts';
+import { type Problem, type ProblemKind, sentFinding, titleIn } from './problem.ts';
 
 /** What an answer says beside what its kind does. */
 interface MoreToSay {
@@ -20,16 +21,17 @@ interface MoreToSay {
 export class Answering<Q, C> {
   readonly #setup: Setup<Q, C>;
   readonly #incoming: Incoming<Q>;
-  readonly #start = performance.now();
+  readonly #log: Logging<Q, C>;
   #locale: string | undefined;
   /** Who sends what, once it is known. */
   about: About<Q, C> | undefined;
   /** The part that a form fills. */
   sent: ReadPart | undefined;
 
-  constructor(setup: Setup<Q, C>, incoming: Incoming<Q>) {
+  constructor(setup: Setup<Q, C>, incoming: Incoming<Q>, log: Logging<Q, C>) {
     this.#setup = setup;
     this.#incoming = incoming;
+    this.#log = log;
   }
 
   get locale(): string {
@@ -39,10 +41,10 @@ export class Answering<Q, C> {
   }
 
   /** The answer for what stands in the way of the handler. */
-  async stop(kind: ProblemKind, verdict: Verdict<unknown> | undefined, more: MoreToSay): Promise<Answer> {
-    const answer = await this.#answer(kind, verdict, more);
-    this.log(kind, answer.status, verdict);
-    return answer;
+  stop(kind: ProblemKind, verdict?: Verdict<unknown>, more: MoreToSay = {}): Promise<Answer> {
+    this.#log.is(kind, verdict);
+    this.#log.detail = more.detail;
+    return this.#answer(kind, verdict, more);
   }
 
   async #answer(kind: ProblemKind, verdict: Verdict<unknown> | undefined, more: MoreToSay): Promise<Answer> {
@@ -129,40 +131,21 @@ export class Answering<Q, C> {
     if (!sends || body === undefined) return { body };
     const verdict = called(sends).judgeLocally(body, {});
     if (verdict.outcome === 'accepted') return { body: verdict.value };
-    this.log('unfit-answer', unfit === 'log' ? undefined : 500, verdict, sends.name);
+    this.#log.is('unfit-answer', verdict, sends.name);
     if (unfit === 'log') return { body };
     const told = verdict.outcome === 'rejected' ? verdict.findings.map(({ use, message }) => `${use}: ${message}`) : [];
     return { unfit: unfit === 'drop' ? undefined : [`The answer does not match "${sends.name}".`, ...told].join(' ') };
   }
 
+  /** The answer for a lost race; `undefined` for any other error. */
   async failed(error: unknown, parts: readonly PartToJudge[], value: unknown): Promise<Answer | undefined> {
     for (const { name, intake, options } of parts) {
       const own = this.#setup.isSingle ? value : (value as { readonly [part: string]: unknown })[name];
       const refusal = refusalOf(intake as never, error, { ...options, value: own as never });
       if (!refusal) continue;
-      const answer = await this.#answer('lost-race', refusal, {});
-      this.log('lost-race', answer.status, refusal);
-      return answer;
+      return this.stop('lost-race', refusal);
     }
     return undefined;
-  }
-
-  log(outcome: LogEntry['outcome'], status: number | undefined, verdict: Verdict<unknown> | undefined, intake = this.#setup.name): void {
-    const { log } = this.#setup.options;
-    if (!log) return;
-    const unsettled = verdict?.unsettled ?? [];
-    const entry: LogEntry = {
-      intake,
-      outcome,
-      status,
-      failed: verdict?.outcome === 'rejected' ? verdict.findings.map(({ use }) => use) : [],
-      unsettled: unsettled.map(({ use, why }) => ({ use, why })),
-      ...(verdict?.trials && { trials: verdict.trials.map(({ use, outcome }) => ({ use, outcome })) }),
-      milliseconds: Math.round((performance.now() - this.#start) * 100) / 100,
-    };
-    const causes = unsettled.flatMap(({ cause }) => (cause === undefined ? [] : [cause]));
-    if (causes.length > 0) Object.defineProperty(entry, 'causes', { value: causes, enumerable: false });
-    log(entry);
   }
 }
 
@@ -171,7 +154,7 @@ const UNFIT = typeof process !== 'undefined' && process.env.NODE_ENV === 'produc
 
 /** What a page shows again: the texts of a form, or the members of a body. */
 function typedOf(read: ReadPart | undefined): object {
-  if (read?.typed) return read.typed;
+  if (read?.pairs) return read.pairs;
   const { submission } = read ?? {};
   return typeof submission === 'object' && submission !== null && !Array.isArray(submission) ? submission : [];
 }

@@ -26,8 +26,9 @@ export async function readBody(body: IncomingBody, limits: Required<Limits>, kee
     const { readMultipart } = await import('./multipart.ts');
     return readMultipart(body, limits, keeping);
   }
-  const text = textOf(await bytesOf(body, limits));
-  return sort === 'json' ? jsonPart(text, limits) : urlEncodedPart(text, limits);
+  const bytes = await bytesOf(body, limits);
+  const text = textOf(bytes);
+  return { ...(sort === 'json' ? jsonPart(text, limits) : urlEncodedPart(text, limits)), size: bytes.length };
 }
 
 /** What a body is, by its content type. */

@@ -5,7 +5,7 @@ import type { ReadPart } from './form-part.ts';
 import type { Limits } from './json.ts';
 import type { PartName } from './judging.ts';
 import type { Languages } from './negotiate.ts';
-import type { About, Answer, AnyIntake, Done, Received, ReceiveOptions } from './options.ts';
+import type { About, AnyIntake, Done, Received, ReceiveOptions } from './options.ts';
 import type { Stores } from './storing.ts';
 /** A request, as every server can tell it. */
 export interface Incoming<Q> {
@@ -19,22 +19,25 @@ export interface Incoming<Q> {
   readonly cookies: () => { readonly [name: string]: string | undefined };
   /** What the sender has asked for, without its host. */
   readonly path: () => string;
+  /** As the router has it, else the path without its query. */
+  readonly route: () => string;
   /** The host that the sender has asked. */
   readonly host: () => string | undefined;
   readonly body: (limits: Required<Limits>, keeping: Keeping | undefined) => Promise<ReadPart>;
   readonly signal: () => AbortSignal;
 }
 
-/** What comes of a request: the handler's turn, or an answer. */
-export type Reception<Q, C> =
-  | { readonly value: unknown; readonly received: Received<Q, C, unknown>; readonly finish: Finish }
-  | { readonly answer: Answer };
+/** The handler's turn: it gives what is done, or that it has answered. */
+export type Handle<Q, C> = (value: unknown, received: Received<Q, C, unknown>) => Promise<Done | Answered>;
 
-/** Turns what the handler gives or throws into an answer. */
-export interface Finish {
-  done(done: Done): Promise<Answer>;
-  /** The answer for a lost race; `undefined` for any other error. */
-  failed(error: unknown): Promise<Answer | undefined>;
+/** The handler has answered by itself. */
+export class Answered {
+  /** The status, once it is known; `undefined` where the sender went away before. */
+  readonly status: Promise<number | undefined>;
+
+  constructor(status: Promise<number | undefined> | number) {
+    this.status = Promise.resolve(status);
+  }
 }
 
 /** Options as they are used; they are checked where `receive` is called. */

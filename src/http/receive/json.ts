@@ -11,6 +11,8 @@ export interface Limits {
   readonly depth?: number;
   /** Members of all objects, or fields of a form. Defaults to 1,000. */
   readonly keys?: number;
+  /** Characters of the name of a member or field: pointers of findings repeat it. Defaults to 500. */
+  readonly name?: number;
   /** Parts of a multipart body, files among them. Defaults to 100. */
   readonly parts?: number;
   /** Bytes of all files together. Defaults to 5,000,000. */
@@ -19,7 +21,15 @@ export interface Limits {
   readonly seconds?: number;
 }
 
-const DEFAULT_LIMITS: Required<Limits> = { bytes: 100_000, depth: 32, keys: 1000, parts: 100, fileBytes: 5_000_000, seconds: 30 };
+const DEFAULT_LIMITS: Required<Limits> = {
+  bytes: 100_000,
+  depth: 32,
+  keys: 1000,
+  name: 500,
+  parts: 100,
+  fileBytes: 5_000_000,
+  seconds: 30,
+};
 
 /**
  * The limits that are set, and the usual ones.
@@ -33,12 +43,18 @@ export function limitsOf(given: Limits = {}): Required<Limits> {
   return { ...DEFAULT_LIMITS, ...given };
 }
 
+/** @throws Unreadable for a name of so many characters */
+export function refuseName(length: number, { name }: Required<Limits>): void {
+  if (length > name) throw new Unreadable(413, `The body has a name of more than ${name} characters.`);
+}
+
 /**
  * Parses JSON within limits. A member that stands twice in one object is refused (RFC 7493): two readers of the same text
  * would see different values.
  */
 export function parseJson(text: string, limits: Required<Limits>): unknown {
-  const members = membersIn(text, (soFar, depth) => {
+  const members = membersIn(text, (soFar, depth, name) => {
+    refuseName(name, limits);
     if (soFar > limits.keys) throw new Unreadable(413, `The body has more than ${limits.keys} members.`);
     if (depth > limits.depth) throw new Unreadable(413, `The body is nested more than ${limits.depth} levels deep.`);
   });

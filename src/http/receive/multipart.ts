@@ -4,9 +4,11 @@ import { receivedFile } from '../../core/kinds/upload.ts';
 import type { IncomingFile, Keeping } from './files.ts';
 import { formPart, type ReadPart } from './form-part.ts';
 import type { Limits } from './json.ts';
-import { Unreadable } from './problem.ts';
+import { Late, Unreadable } from './problem.ts';
 import { filesTooLarge, type IncomingBody, joined, readAll, tooLarge } from './source.ts';
 
+/** Milliseconds for which a store is waited for that has been told that its file broke off. */
+const CLEANING_UP = 1000;
 /** Bytes at the beginning of a file that tell what it is. */
 const HEAD = 4100;
 
@@ -29,6 +31,10 @@ class Multipart {
   #fileBytes = 0;
   /** The first thing that went wrong. */
   #wrong: unknown;
+  /** Nobody waits for a store of files any longer. */
+  readonly #late = new AbortController();
+  /** It is a store that keeps the body from being read on. */
+  #isFull = false;
 
   constructor(body: IncomingBody, limits: Required<Limits>, keeping: Keeping | undefined) {
     this.#body = body;
@@ -37,7 +43,8 @@ class Multipart {
   }
 
   async read(): Promise<ReadPart> {
-    const { bytes, fileBytes } = this.#limits;
+    const { bytes, fileBytes, seconds } = this.#limits;
+    const timer = setTimeout(() => this.#late.abort(), seconds * 1000);
     const parser = this.#parser();
     const source = this.#body.open();
     try {
@@ -56,14 +63,21 @@ class Multipart {
       await closed;
       await Promise.all(this.#files);
       this.#check();
-      return formPart(this.#pairs, this.#limits);
+      return { ...formPart(this.#pairs, this.#limits), size: this.#bytes };
     } catch (error) {
+      // A body that takes too long has a first thing that went wrong by then: its files broke off.
+      const isSlow = error instanceof Unreadable && error.status === 408;
+      const wrong = isSlow ? (this.#isFull ? new Late() : error) : (this.#wrong ?? error);
+      this.#wrong = wrong;
       parser.destroy();
-      for (const stream of this.#open) stream.destroy(error as Error);
-      // Whoever keeps a file is told of it by its stream, and is waited for; what was kept goes again.
+      for (const stream of this.#open) stream.destroy(wrong as Error);
+      // Whoever keeps a file is told of it by its stream, and is waited for.
+      const cleaning = setTimeout(() => this.#late.abort(), CLEANING_UP);
       await Promise.allSettled(this.#files);
-      await this.#keeping?.discardAll();
-      throw this.#wrong ?? error;
+      clearTimeout(cleaning);
+      throw wrong;
+    } finally {
+      clearTimeout(timer);
     }
   }
 
@@ -77,8 +91,10 @@ class Multipart {
 
   /** The parser takes more once a file that is kept elsewhere has been read on. */
   async #drained(parser: busboy.Busboy): Promise<void> {
+    this.#isFull = true;
     await new Promise<void>((resolve) => {
       const done = () => {
+        this.#isFull = false;
         parser.off('drain', done).off('close', done);
         resolve();
       };
@@ -88,13 +104,13 @@ class Multipart {
   }
 
   #parser(): busboy.Busboy {
-    const { parts, bytes } = this.#limits;
+    const { parts, bytes, name } = this.#limits;
     let parser: busboy.Busboy;
     try {
       parser = busboy({
         headers: { 'content-type': this.#body.type },
         defParamCharset: 'utf8',
-        limits: { parts: parts + 1, fieldSize: bytes + 1, fieldNameSize: 200, fileSize: Number.POSITIVE_INFINITY, headerPairs: 50 },
+        limits: { parts: parts + 1, fieldSize: bytes + 1, fieldNameSize: name + 1, fileSize: Number.POSITIVE_INFINITY, headerPairs: 50 },
       });
     } catch {
       throw new Unreadable(400, 'The content type of the multipart body names no boundary.');
@@ -118,7 +134,7 @@ class Multipart {
       counted();
       // A stream that nobody listens to would end the process when the body breaks off.
       stream.on('error', () => fail(new Unreadable(400, 'The body broke off.')));
-      this.#attempt(() => this.#file({ field: named(name), name: filename ?? '', mediaType: mimeType }, stream));
+      this.#attempt(() => this.#file({ field: named(name), name: unescaped(filename ?? ''), mediaType: mimeType }, stream));
     });
     for (const limit of ['partsLimit', 'filesLimit', 'fieldsLimit'] as const)
       parser.on(limit, () => fail(new Unreadable(413, `The body has more than ${parts} parts.`)));
@@ -151,7 +167,7 @@ class Multipart {
       return push(chunk, ...more);
     };
     const at = this.#pairs.push([file.field, undefined]) - 1;
-    const keep = this.#keeping && file.name !== '' ? this.#keeping.keep(file, stream) : collected(stream);
+    const keep = this.#keeping && file.name !== '' ? this.#keeping.keep(file, stream, this.#late.signal) : collected(stream);
     const kept = keep.then(
       (content) => {
         const { name, mediaType } = file;
@@ -177,7 +193,12 @@ async function collected(stream: Readable): Promise<Uint8Array> {
 
 function named(name: string | undefined): string {
   if (name === undefined || name === '') throw new Unreadable(400, 'A part of the body has no name.');
-  return utf8(name);
+  return utf8(unescaped(name));
+}
+
+/** A quote in a name as it was before a browser has written it into a header (WHATWG HTML, multipart form data). */
+function unescaped(name: string): string {
+  return name.replaceAll('%22', '"');
 }
 
 /** Bytes that are no UTF-8 have become question marks by now. */

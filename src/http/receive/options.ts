@@ -5,7 +5,8 @@ import type { Records } from '../../core/stored/records.ts';
 import type { ShownForm } from '../../forms/shown-form.ts';
 import type { FileStore } from './files.ts';
 import type { Limits } from './json.ts';
-import type { LogEntry, Problem, ProblemKind } from './problem.ts';
+import type { LogAbout, LogEntry } from './log.ts';
+import type { Problem, ProblemKind } from './problem.ts';
 
 /** Any intake, whatever its fields and its key. */
 export interface AnyIntake {
@@ -134,6 +135,7 @@ export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 
   /**
    * The sites whose pages may send forms here, besides this one: `['https://pellwick.example']`; `any` for all. A form of any other is
    * answered with 403 before it is read, by what browsers say (`Sec-Fetch-Site`, `Origin`). JSON needs no such look: browsers ask first.
+   * This site is what the sender asks for: `Host`, and behind a proxy `X-Forwarded-Host` or `Forwarded` (RFC 7239).
    */
   readonly origins?: readonly string[] | 'any';
   /** Where files go that are not to be held in memory; `filesIn(folder)` of `jestril/files` is one. */
@@ -176,8 +178,8 @@ export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 
    * `drop` it with 500 and say nothing (the default where NODE_ENV is `production`), or only `log` it. All of them are logged.
    */
   readonly unfit?: 'refuse' | 'drop' | 'log';
-  /** Told of each request that was refused, or could not be decided. */
-  readonly log?: (entry: LogEntry) => void;
+  /** Told of each request once its answer is known. What it throws, or a promise of it that is rejected, changes nothing. */
+  readonly log?: (entry: LogEntry, about: LogAbout<Q, C>) => unknown;
 }
 
 /** Records that can judge and store in one transaction, such as those of `jestril/sql`. */

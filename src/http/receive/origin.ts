@@ -14,6 +14,28 @@ export function isOfThisSite({ method, header, host }: Incoming<unknown>, origin
   const origin = header('origin');
   if (origin === undefined) return site === undefined;
   if (!URL.canParse(origin)) return false;
-  const from = new URL(origin).host;
-  return origins.includes(from) || (site === undefined && from === host());
+  const from = new URL(origin);
+  return origins.includes(from.origin) || (site === undefined && hostsOf(header, host).some((own) => isHost(own, from)));
+}
+
+/**
+ * The hosts that the sender has asked, one of which a proxy may have put in place of the other. A page of another site can set none of these
+ * headers without asking first.
+ */
+function hostsOf(header: (name: string) => string | undefined, host: () => string | undefined): string[] {
+  const forwarded = header('x-forwarded-host')?.slice(0, MOST).split(',') ?? [];
+  const standard =
+    header('forwarded')
+      ?.slice(0, MOST)
+      .matchAll(/(?:^|[;,\s])host="?([^";,\s]+)/gi) ?? [];
+  return [host() ?? '', ...forwarded, ...Array.from(standard, ([, name = '']) => name)];
+}
+
+/** Characters of a header that proxies have written. */
+const MOST = 1000;
+
+/** Whether a `Host` is that of an origin: its port may be the usual one of the origin's scheme. */
+function isHost(host: string, { protocol, host: own }: URL): boolean {
+  const address = `${protocol}//${host.trim()}`;
+  return host.trim() !== '' && URL.canParse(address) && new URL(address).host === own;
 }

@@ -1,4 +1,4 @@
-import type { Finding, Trial, Unsettled } from '../../core/basics/verdict.ts';
+import type { Finding } from '../../core/basics/verdict.ts';
 import { wordIn } from '../../core/messages/catalogue.ts';
 import type { Catalogue } from '../../core/messages/catalogues/catalogue.ts';
 import { SHIPPED } from '../../core/messages/catalogues/shipped.ts';
@@ -82,6 +82,13 @@ export class Unreadable extends Error {
   }
 }
 
+/** Thrown where a store of files takes longer than a request may; answered like everything that could not be decided. */
+export class Late extends Error {
+  constructor() {
+    super('The store of files has not answered in time.');
+  }
+}
+
 export function sentFinding({ rule, use, severity, places, facts, message }: Finding, isFull: boolean): SentFinding {
   const [first] = places;
   return {
@@ -92,20 +99,4 @@ export function sentFinding({ rule, use, severity, places, facts, message }: Fin
     ...(severity === 'warning' && { severity }),
     ...(isFull && { use, facts }),
   };
-}
-
-/** One entry for the log: ids, outcome and duration; no value, no body, no message. */
-export interface LogEntry {
-  readonly intake: string;
-  readonly outcome: 'accepted' | ProblemKind;
-  readonly status: number | undefined;
-  /** The uses that did not hold. */
-  readonly failed: readonly string[];
-  readonly unsettled: readonly { readonly use: string; readonly why: Unsettled['why'] }[];
-  /** What became of the uses on trial, where there are some. */
-  readonly trials?: readonly Pick<Trial, 'use' | 'outcome'>[];
-  /** From the first look at the request to the handler, or to the answer. */
-  readonly milliseconds: number;
-  /** Why uses are unsettled. Not enumerable: drivers quote parameters in their errors. */
-  readonly causes?: readonly unknown[];
 }

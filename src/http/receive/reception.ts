@@ -1,11 +1,10 @@
 import { fault } from '../../core/basics/fault.ts';
 import { isIntake, planOf } from '../../core/intake.ts';
-
-import type { Incoming, Loose, Setup } from './incoming.ts';
+import type { Handle, Incoming, Loose, Setup } from './incoming.ts';
 import { limitsOf } from './json.ts';
 import type { PartName } from './judging.ts';
 import { cataloguesOf, Languages, languagesOf } from './negotiate.ts';
-import type { Answer, AnyIntake, Done, PartIntakes, Receivable, Received, ReceiveOptions } from './options.ts';
+import type { Answer, AnyIntake, PartIntakes, Receivable, ReceiveOptions } from './options.ts';
 import { Visit } from './visit.ts';
 
 // What `receive` does whatever the server is: from a request to the handler, or to an answer.
@@ -48,32 +47,17 @@ export class Receiver<Q, C> {
   /**
    * From a request to its answer; `undefined` where `handle` has answered by itself. What it throws becomes the answer of a lost race, or
    * is thrown on.
-   *
-   * @param handle the handler's turn: gives what is done, or `undefined`
    */
-  async answer(
-    incoming: Incoming<Q>,
-    handle: (value: unknown, received: Received<Q, C, unknown>) => Promise<Done | undefined>,
-  ): Promise<Answer | undefined> {
-    const reception = await new Visit(this.#setup, incoming).receive();
-    if ('answer' in reception) return reception.answer;
-    const { value, received, finish } = reception;
-    try {
-      const done = await handle(value, received);
-      return done && (await finish.done(done));
-    } catch (error) {
-      const answer = await finish.failed(error);
-      if (!answer) throw error;
-      return answer;
-    }
+  answer(incoming: Incoming<Q>, handle: Handle<Q, C>): Promise<Answer | undefined> {
+    return new Visit(this.#setup, incoming).answer(handle);
   }
 }
 
 function originsOf(origins: ReceiveOptions<unknown, unknown>['origins'] = []): readonly string[] | 'any' {
   if (origins === 'any') return 'any';
   return origins.map((origin) =>
-    URL.canParse(origin)
-      ? new URL(origin).host
+    URL.canParse(origin) && [new URL(origin).origin, `${new URL(origin).origin}/`].includes(origin.toLowerCase())
+      ? new URL(origin).origin
       : fault(`receive: origins names "${origin}", which is no origin, such as https://pellwick.example.`),
   );
 }

@@ -10,8 +10,8 @@ export interface JudgedParts {
   readonly changed: readonly string[];
   /** What storing gave. */
   readonly stored?: unknown;
-  /** It was accepted, and what stores it refused. */
-  readonly isLost?: boolean;
+  /** It was handed to what stores it. */
+  readonly isStored?: boolean;
 }
 
 interface Serial {
@@ -37,6 +37,7 @@ export async function judgeAndStoreParts(
   about: About<unknown, unknown>,
   { store = () => undefined, once: keyOf }: Stores,
   signal: () => AbortSignal,
+  handOver: (value: unknown) => Promise<void> | undefined,
 ): Promise<JudgedParts> {
   const { records } = (parts[0]?.options ?? {}) as { readonly records?: Records & Serial };
   const once = keyOf?.(about as About<never, never>);
@@ -48,10 +49,11 @@ export async function judgeAndStoreParts(
     for (const part of all) if (part !== main) verdicts.set(part, await judgePart(part));
     const beside = [...verdicts];
     let isStoring = false;
-    const keep = (value: unknown, changed: readonly string[] = []) => {
+    const keep = async (value: unknown, changed: readonly string[] = []) => {
       isStoring = true;
       const values = beside.map(([{ name }, verdict]) => [name, (verdict as { readonly value?: unknown }).value]);
       const whole = isSingle ? value : { ...Object.fromEntries(values), [main.name]: value };
+      await handOver(whole);
       return store(whole, { ...about, ...(inside && { records: inside }), transaction, changed });
     };
     const isClear = beside.every(([, { outcome }]) => outcome === 'accepted');
@@ -66,7 +68,7 @@ export async function judgeAndStoreParts(
           all,
           all.map((part) => verdicts.get(part) as Verdict<unknown>),
         );
-    return { verdict, changed: of.changed ?? [], stored: of.stored, isLost: isStoring && verdict.outcome === 'rejected' };
+    return { verdict, changed: of.changed ?? [], stored: of.stored, isStored: isStoring };
   };
   if (!records?.serially) return run(records, undefined);
   let broken: { readonly error: unknown } | undefined;

@@ -6,91 +6,133 @@ import { Answering } from './answering.ts';
 import { NO_BODY, urlEncodedPart } from './body.ts';
 import { Keeping } from './files.ts';
 import type { ReadPart } from './form-part.ts';
-import type { Incoming, Reception, Setup } from './incoming.ts';
+import { Answered, type Handle, type Incoming, type Setup } from './incoming.ts';
 import { judgeParts, type PartName, type PartToJudge } from './judging.ts';
-import type { About, Amends, Received } from './options.ts';
+import { Logging } from './log.ts';
+import type { About, Amends, Answer, Received } from './options.ts';
 import { isOfThisSite } from './origin.ts';
-import { type ProblemKind, Unreadable } from './problem.ts';
+import { Late, Unreadable } from './problem.ts';
 import { type JudgedParts, judgeAndStoreParts } from './storing.ts';
 
 type Judging = { -readonly [N in keyof Options]?: Options[N] } & { given?: unknown };
 
-/** One request, from the question who sends it to the handler's turn. */
+/** What was accepted, and waits for the handler. */
+interface Accepted<Q, C> {
+  readonly value: unknown;
+  readonly received: Received<Q, C, unknown>;
+  readonly parts: readonly PartToJudge[];
+}
+
+/** One request, from the question who sends it to its answer. */
 export class Visit<Q, C> {
   readonly #setup: Setup<Q, C>;
   readonly #incoming: Incoming<Q>;
   readonly #answering: Answering<Q, C>;
+  readonly #log: Logging<Q, C>;
   #keeping: Keeping | undefined;
+  /** What was accepted may be stored. */
+  #isStored = false;
 
   constructor(setup: Setup<Q, C>, incoming: Incoming<Q>) {
     this.#setup = setup;
     this.#incoming = incoming;
-    this.#answering = new Answering(setup, incoming);
+    this.#log = new Logging(setup.options.log, incoming, setup.name);
+    this.#answering = new Answering(setup, incoming, this.#log);
   }
 
-  async receive(): Promise<Reception<Q, C>> {
-    const { request, params, method } = this.#incoming;
-    const { options, methods } = this.#setup;
-    if (methods && !methods.includes(method)) return this.#otherMethod(method, methods);
-    if (!isOfThisSite(this.#incoming, this.#setup.origins)) return this.#stop('other-origin');
-    const caller = options.caller ? await options.caller(request) : (undefined as C);
-    if (options.caller && isNobody(caller)) return this.#stop('unknown-caller');
-    const about: About<Q, C> = { request, caller: caller as C, params };
-    this.#answering.about = about;
-    if (options.allows && !(await options.allows(about))) return this.#stop('not-allowed');
-    const amends = options.amends && (await options.amends(about));
-    if (options.amends && !amends) return this.#stop('nothing-there');
+  async answer(handle: Handle<Q, C>): Promise<Answer | undefined> {
+    let accepted: Accepted<Q, C> | undefined;
     try {
-      return await this.#judge(about, await this.#read(about, amends));
+      const received = await this.#receive();
+      if ('status' in received) return await this.#end(received);
+      accepted = received;
+      this.#log.judged();
+      const done = await handle(accepted.value, accepted.received);
+      if (!(done instanceof Answered)) return await this.#end(await this.#answering.done(done));
+      void done.status.then((status) => this.#over(status));
+      return undefined;
     } catch (error) {
-      await this.#keeping?.discardAll();
-      if (error instanceof Unreadable) {
-        // What was not read must not be taken for the next request.
-        const isCut = error.status === 413 || error.status === 408;
-        const headers = isCut ? { connection: 'close' } : {};
-        return this.#stop('unreadable', undefined, { status: error.status, detail: error.message, headers });
-      }
+      const answer = accepted && (await this.#answering.failed(error, accepted.parts, accepted.value));
+      if (answer) return this.#end(answer);
+      await this.#over(undefined, error);
       throw error;
     }
   }
 
-  /** OPTIONS asks which methods there are (RFC 9110, 9.3.7). */
-  #otherMethod(method: string, methods: readonly string[]): Promise<Reception<Q, C>> | Reception<Q, C> {
-    const allow = methods.join(', ');
-    if (method === 'OPTIONS') return { answer: { status: 204, headers: { allow }, body: '' } };
-    return this.#stop('wrong-method', undefined, { headers: { allow } });
+  async #end(answer: Answer): Promise<Answer> {
+    await this.#over(answer.status);
+    return answer;
   }
 
-  async #stop(kind: ProblemKind, verdict?: Verdict<unknown>, more: Parameters<Answering<Q, C>['stop']>[2] = {}) {
-    return { answer: await this.#answering.stop(kind, verdict, more) };
+  async #over(status: number | undefined, error?: unknown): Promise<void> {
+    await this.#keeping?.end(this.#isStored || (status !== undefined && status < 400));
+    this.#log.write(status, error);
   }
 
-  async #judge(about: About<Q, C>, parts: PartToJudge[]): Promise<Reception<Q, C>> {
-    const { isSingle, options } = this.#setup;
-    const judged: JudgedParts = options.store
-      ? await judgeAndStoreParts(parts, isSingle, about, options, this.#incoming.signal)
-      : await judgeParts(parts, isSingle);
-    const { verdict, changed, stored, isLost } = judged;
-    if (verdict.outcome !== 'accepted') {
-      await this.#keeping?.discardAll();
-      return this.#stop(isLost ? 'lost-race' : verdict.outcome, verdict);
-    }
+  async #receive(): Promise<Answer | Accepted<Q, C>> {
+    const { request, params, method } = this.#incoming;
+    const { options, methods } = this.#setup;
     const answering = this.#answering;
-    answering.log('accepted', undefined, verdict);
+    if (methods && !methods.includes(method)) return this.#otherMethod(method, methods);
+    if (!isOfThisSite(this.#incoming, this.#setup.origins)) return answering.stop('other-origin');
+    const caller = options.caller ? await options.caller(request) : (undefined as C);
+    if (options.caller && isNobody(caller)) return answering.stop('unknown-caller');
+    const about: About<Q, C> = { request, caller: caller as C, params };
+    this.#log.caller = about.caller;
+    answering.about = about;
+    if (options.allows && !(await options.allows(about))) return answering.stop('not-allowed');
+    const amends = options.amends && (await options.amends(about));
+    if (options.amends && !amends) return answering.stop('nothing-there');
+    try {
+      return await this.#judge(about, await this.#read(about, amends));
+    } catch (error) {
+      if (error instanceof Late) return answering.stop('undecided');
+      if (!(error instanceof Unreadable)) throw error;
+      // What was not read must not be taken for the next request.
+      const isCut = error.status === 413 || error.status === 408;
+      return answering.stop('unreadable', undefined, {
+        status: error.status,
+        detail: error.message,
+        headers: isCut ? { connection: 'close' } : {},
+      });
+    }
+  }
+
+  /** OPTIONS asks which methods there are (RFC 9110, 9.3.7). */
+  #otherMethod(method: string, methods: readonly string[]): Promise<Answer> | Answer {
+    const allow = methods.join(', ');
+    if (method !== 'OPTIONS') return this.#answering.stop('wrong-method', undefined, { headers: { allow } });
+    this.#log.is('options');
+    return { status: 204, headers: { allow }, body: '' };
+  }
+
+  async #judge(about: About<Q, C>, parts: PartToJudge[]): Promise<Answer | Accepted<Q, C>> {
+    const { isSingle, options } = this.#setup;
+    const answering = this.#answering;
+    const { verdict, changed, stored, isStored }: JudgedParts = options.store
+      ? await this.#store(about, parts)
+      : await judgeParts(parts, isSingle);
+    if (verdict.outcome !== 'accepted') {
+      const isLost = isStored && verdict.outcome === 'rejected';
+      return answering.stop(isLost ? 'lost-race' : verdict.outcome, verdict);
+    }
+    this.#isStored = isStored ?? false;
+    this.#log.is('accepted', verdict);
+    await this.#keeping?.handOver(verdict.value);
     const received = new HandlerTold<Q, C>(about, answering.locale, verdict.warnings, changed, verdict, stored, this.#incoming.signal, () =>
       answering.form([]),
     );
-    return {
-      value: verdict.value,
-      received,
-      finish: {
-        done: (done) => answering.done(done),
-        failed: async (error) => {
-          await this.#keeping?.discardAll();
-          return answering.failed(error, parts, verdict.value);
-        },
-      },
-    };
+    return { value: verdict.value, received, parts };
+  }
+
+  #store(about: About<Q, C>, parts: PartToJudge[]): Promise<JudgedParts> {
+    const { isSingle, options } = this.#setup;
+    const handOver = (value: unknown) => this.#keeping?.handOver(value);
+    return judgeAndStoreParts(parts, isSingle, about, options, this.#incoming.signal, handOver).catch((error) => {
+      // Nobody knows: what may be stored keeps its files.
+      this.#isStored = (error as Error)?.name === 'InDoubt';
+      throw error;
+    });
   }
 
   /** Reads every part that has an intake. */
@@ -101,6 +143,7 @@ export class Visit<Q, C> {
     const needsBody = names.includes('body') || names.includes('uploads');
     if (needsBody && options.files) this.#keeping = new Keeping(options.files);
     const body = needsBody ? await incoming.body(limits, this.#keeping) : NO_BODY;
+    this.#log.size = body.size;
     const hasUploads = names.includes('uploads');
     const given = await options.given?.(about);
     const records = typeof options.records === 'function' ? options.records(about) : options.records;
@@ -135,9 +178,9 @@ export class Visit<Q, C> {
       case 'cookies':
         return { submission: { ...incoming.cookies() }, as: 'form' };
       case 'uploads':
-        return { submission: formObject(body.files ?? []), as: 'form' };
+        return { submission: formObject((body.pairs ?? []).filter(isFile)), as: 'form' };
       case 'body':
-        return hasUploads && body.typed ? { ...body, submission: formObject(body.typed) } : body;
+        return hasUploads && body.pairs ? { ...body, submission: formObject(body.pairs.filter((pair) => !isFile(pair))) } : body;
     }
   }
 }
@@ -171,6 +214,10 @@ class HandlerTold<Q, C> implements Received<Q, C, unknown> {
   get form(): ShownForm {
     return this.#form();
   }
+}
+
+function isFile([, value]: readonly [string, unknown]): boolean {
+  return typeof value !== 'string';
 }
 
 function isNobody(caller: unknown): boolean {
