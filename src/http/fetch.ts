@@ -6,7 +6,7 @@ import { Answered } from './receive/incoming.ts';
 import type { Limits } from './receive/json.ts';
 import type { Answer, Done, OptionsFor, Receivable, Received, ReceivedOf, ReceiveOptions } from './receive/options.ts';
 import { Receiver } from './receive/reception.ts';
-import type { ByteSource } from './receive/source.ts';
+import { type ByteSource, Letting } from './receive/source.ts';
 
 export type { FileStore, IncomingFile } from './receive/files.ts';
 export type { Limits } from './receive/json.ts';
@@ -52,15 +52,17 @@ export function receive<P extends Receivable, C = undefined, T = undefined, S = 
         return new Answered(done.status);
       },
     );
-    return own ?? responseOf(answer as Answer, request.method);
+    return own ?? responseOf(answer as Answer, request);
   };
 }
 
 /** Statuses of which the Fetch standard wants a body that is null. */
 const BODILESS = [204, 205, 304];
 
-function responseOf({ status, headers, body }: Answer, method?: string): Response {
-  const isBodiless = BODILESS.includes(status) || body === '' || method === 'HEAD';
+function responseOf({ status, headers, body }: Answer, request: Request): Response {
+  const isBodiless = BODILESS.includes(status) || body === '' || request.method === 'HEAD';
+  const ending = isBodiless ? undefined : DRAINING.get(request);
+  if (ending) return new Response(lingering(body, ending), { status, headers: headersOf(headers) });
   return new Response(isBodiless ? null : body, { status, headers: headersOf(headers) });
 }
 
@@ -108,9 +110,11 @@ async function bodyOf(request: Request, limits: Required<Limits>, keeping: Keepi
 
 /** The bytes of a request of the Fetch standard. */
 class RequestBytes implements ByteSource {
+  readonly #request: Request;
   readonly #reader: ReadableStreamDefaultReader<Uint8Array> | undefined;
 
   constructor(request: Request) {
+    this.#request = request;
     this.#reader = request.body?.getReader();
   }
 
@@ -118,26 +122,33 @@ class RequestBytes implements ByteSource {
     return (await this.#reader?.read())?.value;
   }
 
-  /** What still comes is let go, for a while, so that a sender that goes on writing reads the answer. */
   stop(): void {
     const reader = this.#reader;
-    if (!reader) return;
-    const timer = setTimeout(() => reader.cancel().catch(() => undefined), LINGERS);
-    (timer as { unref?(): void }).unref?.();
-    const drain = async () => {
-      for (let left = DRAINED; left > 0; ) {
-        const { done, value } = await reader.read();
-        if (done) return;
-        left -= value.length;
-      }
-      await reader.cancel();
-    };
-    void drain()
-      .catch(() => undefined)
-      .finally(() => clearTimeout(timer));
+    if (reader) DRAINING.set(this.#request, drained(reader));
   }
 }
 
-/** Milliseconds and bytes for which a refused body is read on. */
-const LINGERS = 2000;
-const DRAINED = 16_000_000;
+/** Requests whose answer comes before the end of their body. */
+const DRAINING = new WeakMap<Request, Promise<void>>();
+
+/** What still comes of a refused body is let go, for a while. */
+async function drained(reader: ReadableStreamDefaultReader<Uint8Array>): Promise<void> {
+  const letting = new Letting();
+  const read = async () => {
+    for (let next = await reader.read(); !next.done; next = await reader.read()) letting.took(next.value.length);
+  };
+  read().then(letting.done, letting.done);
+  await letting.ended;
+  reader.cancel().catch(() => undefined);
+}
+
+/** All of the text at once, and its end when the sender has come to its own. */
+function lingering(text: string, ending: Promise<void>): ReadableStream<Uint8Array> {
+  return new ReadableStream({
+    async start(controller) {
+      controller.enqueue(new TextEncoder().encode(text));
+      await ending;
+      controller.close();
+    },
+  });
+}

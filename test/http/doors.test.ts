@@ -271,23 +271,56 @@ describe.each(Object.keys(makers))('%s', (name) => {
     expect([await send('A1'), readdirSync(folder).length, wasHandled.at(-1)]).toEqual([200, 1, 'x'.repeat(10)]);
   });
 
-  test('forms of other sites are refused before they are read; JSON and what is no browser are not', async () => {
-    const from = (headers: object, path = '/stay', type: object = form) =>
-      status(path, { ...type, ...headers }, type === form ? 'berth=A1' : '{"berth":"A1"}');
-    expect(await from({ 'sec-fetch-site': 'cross-site', origin: 'https://evil.example' })).toBe(403);
-    expect(await from({ 'sec-fetch-site': 'same-site', origin: 'https://other.x.example' })).toBe(403);
-    expect(await from({ origin: 'null' })).toBe(403);
-    expect(await from({ origin: 'https://evil.example' })).toBe(403);
-    expect(await from({ origin: 'http://x.example' })).toBe(200);
-    expect(await from({ 'sec-fetch-site': 'same-origin', origin: 'http://x.example' })).toBe(200);
-    expect(await from({ 'sec-fetch-site': 'none' })).toBe(200);
-    expect(await from({})).toBe(200);
-    expect(await from({ 'sec-fetch-site': 'cross-site', origin: 'https://friend.example' }, '/friends')).toBe(200);
-    expect(await from({ 'sec-fetch-site': 'cross-site', origin: 'https://evil.example' }, '/stay', json)).toBe(200);
-    // Without a body there is nothing that browsers would ask about.
+  test.each<[what: string, headers: object, status: number, path?: string]>([
+    ['another site', { 'sec-fetch-site': 'cross-site', origin: 'https://evil.example' }, 403],
+    ['another site beneath the same name', { 'sec-fetch-site': 'same-site', origin: 'https://other.x.example' }, 403],
+    ['nobody knows whence', { origin: 'null' }, 403],
+    ['another site, of an old browser', { origin: 'https://evil.example' }, 403],
+    ['this site, of an old browser', { origin: 'http://x.example' }, 200],
+    ['another port of it', { origin: 'http://x.example:8080' }, 403],
+    ['this site', { 'sec-fetch-site': 'same-origin', origin: 'http://x.example' }, 200],
+    ['the address bar', { 'sec-fetch-site': 'none' }, 200],
+    ['no browser', {}, 200],
+    ['a friend', { 'sec-fetch-site': 'cross-site', origin: 'https://friend.example' }, 200, '/friends'],
+    ['a friend without encryption', { 'sec-fetch-site': 'cross-site', origin: 'http://friend.example' }, 403, '/friends'],
+    ['another port of a friend', { 'sec-fetch-site': 'cross-site', origin: 'https://friend.example:8443' }, 403, '/friends'],
+    ['behind a proxy', { origin: 'https://shop.example', 'x-forwarded-host': 'shop.example' }, 200],
+    ['behind two', { origin: 'https://shop.example', 'x-forwarded-host': 'shop.example:443, inner.example' }, 200],
+    [
+      'behind one of the standard',
+      { origin: 'https://shop.example:8443', forwarded: 'for=1.2.3.4;host="shop.example:8443";proto=https' },
+      200,
+    ],
+    [
+      'behind one, from elsewhere',
+      { origin: 'https://evil.example', forwarded: 'host=shop.example', 'x-forwarded-host': 'shop.example' },
+      403,
+    ],
+  ])('a form of %s', async (_what, headers, expected, path = '/stay') => {
+    expect(await status(path, { ...form, ...headers }, 'berth=A1')).toBe(expected);
+    expect(wasHandled.length).toBe(expected === 200 ? 1 : 0);
+  });
+
+  test('JSON of other sites browsers ask about; without a body there is nothing to ask about', async () => {
+    expect(await status('/stay', { ...json, 'sec-fetch-site': 'cross-site', origin: 'https://evil.example' }, '{"berth":"A1"}')).toBe(200);
     for (const headers of [{ 'sec-fetch-site': 'cross-site' }, { origin: 'https://evil.example' }])
       expect(await status('/open', headers, '')).toBe(403);
-    expect([await status('/open', {}, ''), wasHandled.length]).toEqual([200, 7]);
+    expect([await status('/open', {}, ''), wasHandled.length]).toEqual([200, 2]);
+  });
+
+  test('whoever goes on writing a body that is too large reads the answer', async () => {
+    const most = await new Promise<string>((resolve) => {
+      const socket = connect(port, '127.0.0.1');
+      let answer = '';
+      socket.on('data', (data) => {
+        answer += data;
+      });
+      socket.on('error', (error) => resolve(error.message));
+      socket.on('close', () => resolve(answer.slice(0, 12)));
+      socket.write(`POST /stay HTTP/1.1\r\nhost: x\r\ncontent-type: application/json\r\ncontent-length: 8000000\r\n\r\n`);
+      socket.end(Buffer.alloc(8_000_000, 'x'));
+    });
+    expect(most).toBe('HTTP/1.1 413');
   });
 
   test('methods: others than those of a body are told which there are', async () => {
@@ -350,7 +383,9 @@ describe.each(Object.keys(makers))('%s', (name) => {
 
 test('an intake that looks into records is not set up without them; origins are origins', () => {
   expect(() => receiveByFetch(stay, {}, () => undefined)).toThrow('intake "stay" looks into "berths", and no records are given');
-  expect(() => receiveByFetch(paper, { origins: ['friend.example'] }, () => undefined)).toThrow('"friend.example", which is no origin');
+  for (const origin of ['friend.example', 'https://friend.example/desk', 'https://friend.example?x', 'mailto:x@friend.example'])
+    expect(() => receiveByFetch(paper, { origins: [origin] }, () => undefined)).toThrow(`"${origin}", which is no origin`);
+  expect(() => receiveByFetch(paper, { origins: ['https://Friend.example/'] }, () => undefined)).not.toThrow();
 });
 
 test('random bodies, mutated from valid ones, against a server in its own process: it goes on, and never answers 500', async () => {

@@ -1,7 +1,9 @@
+import { jest } from '@jest/globals';
 import { collection, day, equals, flag, inOrder, intake, known, length, needed, text, whole } from 'jestril';
 import { de, pl } from 'jestril/catalogues';
 import { type LogEntry, receive } from 'jestril/fetch';
 import { memoryRecords } from 'jestril/memory';
+import { receive as receivePlain } from 'jestril/request';
 
 const berths = collection('berths', { code: text }, { key: 'code' });
 const stay = intake(
@@ -150,3 +152,85 @@ test('a body that is too large or too slow is not read on: the connection ends w
   for (const bytes of ['90', 90n, Number.NaN, 0, null])
     expect(() => doorOf({ bytes })).toThrow('limits: bytes is a number above 0, and not');
 });
+
+describe('the log', () => {
+  const seen: { entry: LogEntry; about: { caller: unknown; error?: unknown } }[] = [];
+  const lines = () => seen.splice(0).map(({ entry: { outcome, status, detail } }) => [outcome, status, detail]);
+  const log = (entry: LogEntry, about: { caller: unknown }) => void seen.push({ entry, about });
+  const caller = (asked: Request) => {
+    const who = asked.headers.get('who');
+    if (who === 'broken') throw new Error('The directory is away.');
+    return who ?? undefined;
+  };
+  const ask = async (method: string, body: unknown, headers: object = { who: 'ida' }, handler: () => object | undefined = () => ({})) => {
+    const sent = {
+      method,
+      headers: { 'content-type': 'application/json', ...headers },
+      body: typeof body === 'string' ? body : JSON.stringify(body),
+    };
+    const handle = receive(stay, { records, caller, allows: ({ caller }) => caller !== 'bo', log }, handler as never);
+    return handle(new Request('http://localhost/stays/7?secret=1', sent)).catch((error: Error) => error.message);
+  };
+
+  test('one entry for each request, whatever becomes of it, once its answer is known', async () => {
+    await ask('POST', good);
+    await ask('POST', good, undefined, () => ({ status: 409 }));
+    await ask('POST', {});
+    await ask('OPTIONS', good);
+    await ask('DELETE', good);
+    await ask('POST', good, {});
+    await ask('POST', good, { who: 'bo' });
+    await ask('POST', '{"a":1,"a":2}');
+    await ask('POST', '', { who: 'ida', 'content-type': 'text/\u0001csv\u00ad' }).catch(() => undefined);
+    await ask('POST', good, { who: 'broken' });
+    await ask('POST', good, undefined, () => {
+      throw new Error('broken');
+    });
+    const told = seen.map(({ about }) => [about.caller, (about.error as Error | undefined)?.message]);
+    expect(lines()).toEqual([
+      ['accepted', 204, undefined],
+      ['accepted', 409, undefined],
+      ['rejected', 422, undefined],
+      ['options', 204, undefined],
+      ['wrong-method', 405, undefined],
+      ['unknown-caller', 401, undefined],
+      ['not-allowed', 403, undefined],
+      ['unreadable', 400, 'The body names a member of an object twice.'],
+      ['unreadable', 415, expect.stringMatching(/^[\x20-\x7e]*$/)],
+      ['error', undefined, undefined],
+      ['error', undefined, undefined],
+    ]);
+    expect([told[0], told.at(-2), told.at(-1)]).toEqual([
+      ['ida', undefined],
+      [undefined, 'The directory is away.'],
+      ['ida', 'broken'],
+    ]);
+  });
+
+  test('what a sender has written is on one line, short, or not in it', async () => {
+    await ask('POST', good, { who: 'ida', 'x-request-id': 'desk-7:4' });
+    await ask('POST', good, { who: 'ida', 'x-request-id': 'a b\u00e9' });
+    const [own, odd] = seen.splice(0).map(({ entry }) => entry);
+    expect([own?.id, own?.route, own?.method, own?.size]).toEqual(['desk-7:4', '/stays/7', 'POST', JSON.stringify(good).length]);
+    expect(odd?.id).toMatch(/^[\da-f-]{36}$/);
+    const plain = receivePlain(intake('open', {}), { log: (entry) => log(entry, { caller: '' }) }, () => ({}));
+    await plain({ method: 'POST', url: `/\u001b]0;x\u0007\n\u202e${'a'.repeat(900)}?x`, headers: {} });
+    await plain({ method: 'POST', url: '/x', headers: {}, route: '/:any' });
+    expect(seen.splice(0).map(({ entry }) => entry.route)).toEqual([`/?]0;x???${'a'.repeat(191)}`, '/:any']);
+  });
+
+  test('a log that throws, or rejects, changes nothing, and is told of once', async () => {
+    const warned = jest.spyOn(process, 'emitWarning').mockImplementation(() => undefined);
+    for (const broken of [() => Promise.reject(new Error('full')), () => fault(), () => ({ then: () => fault() })]) {
+      const answer = await receive(stay, { records, log: broken }, () => ({ status: 200 }))(request(good));
+      expect(answer.status).toBe(200);
+    }
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    expect(warned.mock.calls.map(([said]) => said)).toEqual(['The option "log" of receive has failed, and its entries are lost: full']);
+    warned.mockRestore();
+  });
+});
+
+function fault(): never {
+  throw new Error('full');
+}

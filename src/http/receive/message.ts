@@ -8,7 +8,7 @@ import type { Incoming } from './incoming.ts';
 import type { Limits } from './json.ts';
 import type { Answer } from './options.ts';
 import { parsedPart } from './parsed.ts';
-import type { ByteSource } from './source.ts';
+import { type ByteSource, Letting } from './source.ts';
 
 // Requests and responses of Node's own servers, of HTTP/1.1 and of HTTP/2.
 
@@ -90,24 +90,27 @@ function headerOf(value: string | readonly string[] | undefined): string | undef
   return typeof value === 'string' ? value : value?.join(', ');
 }
 
-/** Milliseconds for which what still comes of a refused body is let go, so that the answer arrives. */
-const LINGERS = 2000;
-
 export function send(request: NodeRequest, response: NodeResponse, { status, headers, body }: Answer): void {
   if (response.headersSent || isGone(response)) return;
   response.statusCode = status;
   // A connection of HTTP/2 carries other requests, too (RFC 9113, 8.2.2).
   const isShared = request.httpVersionMajor > 1;
   for (const [name, value] of Object.entries(headers)) if (!(isShared && name === 'connection')) response.setHeader(name, value);
-  if (!request.complete) {
-    // A body that was not read to its end must not be taken for the next request.
-    if (!isShared) response.setHeader('connection', 'close');
-    request.resume();
-    const timer = setTimeout(() => request.destroy(), LINGERS);
-    request.once('close', () => clearTimeout(timer));
-  }
-  if (request.method === 'HEAD') response.end();
-  else response.end(body);
+  const text = request.method === 'HEAD' ? '' : body;
+  if (request.complete) return void response.end(text);
+  // A body that was not read to its end must not be taken for the next request. Whoever still writes it reads the answer meanwhile.
+  if (!isShared) response.setHeader('connection', 'close');
+  response.setHeader('content-length', Buffer.byteLength(text));
+  (response as ServerResponse).write(text);
+  drained(request).then(() => response.end());
+}
+
+/** What still comes of a refused body is let go, for a while. */
+function drained(request: NodeRequest): Promise<void> {
+  const letting = new Letting();
+  request.once('end', letting.done).once('close', letting.done);
+  request.on('data', (chunk: Uint8Array) => letting.took(chunk.length));
+  return letting.ended;
 }
 
 function isGone(response: NodeResponse): boolean {

@@ -1,6 +1,40 @@
 import type { Limits } from './json.ts';
 import { Unreadable } from './problem.ts';
 
+/** Milliseconds in all, milliseconds without a word, and bytes for which a body that was refused is read on. */
+const [LINGERS, QUIET, DRAINED] = [2000, 400, 16_000_000];
+
+/** Lets a refused body go for a while, so that a sender that still writes reads the answer. */
+export class Letting {
+  /** Nobody writes any longer, or nobody waits for it. */
+  readonly ended: Promise<void>;
+  readonly done: () => void;
+  readonly #last: ReturnType<typeof setTimeout>;
+  #quiet: ReturnType<typeof setTimeout> | undefined;
+  #left = DRAINED;
+
+  constructor() {
+    let resolve: () => void = () => undefined;
+    this.ended = new Promise((done) => {
+      resolve = done;
+    });
+    this.done = () => {
+      clearTimeout(this.#last);
+      clearTimeout(this.#quiet);
+      resolve();
+    };
+    this.#last = setTimeout(this.done, LINGERS);
+    this.took(0);
+  }
+
+  took(bytes: number): void {
+    this.#left -= bytes;
+    clearTimeout(this.#quiet);
+    if (this.#left < 0) this.done();
+    else this.#quiet = setTimeout(this.done, QUIET);
+  }
+}
+
 /** The bytes of a body, whatever the server. */
 export interface ByteSource {
   /** The next bytes; `undefined` at the end. Rejects when the body breaks off. */
