@@ -5,6 +5,7 @@ import { jest } from '@jest/globals';
 import type { LogEntry } from 'jestril/express';
 import { bookingDesk } from '../../examples/booking-desk/server/app.ts';
 import { openStore, type Store } from '../../examples/booking-desk/server/store.ts';
+import { larger, processorTime } from '../support/larger.ts';
 
 let store: Store;
 let server: Server;
@@ -241,4 +242,23 @@ test('whether an address is taken is told seldom enough', async () => {
   expect([statuses, Number(late.headers.get('retry-after')) > 50, (await late.json()).status]).toEqual([[422, 422, 422, 429], true, 429]);
   app.closeAllConnections();
   app.close();
+});
+
+test.each<[where: string, fields: string[], rows: [string, string][]]>([
+  ['/sign-up', ['contact.email'], []],
+  ['/vessels', ['mark'], []],
+  ['/bookings', ['crew'], [['crew', 'name']]],
+  ['/bookings/501', ['arrives'], [['crew', 'name']]],
+  ['/power', ['plug'], []],
+])('one odd thing, as large as it may be, costs %s no more than its size, and draws no more', async (where, fields, rows) => {
+  const slow: unknown[] = [];
+  for (const signedIn of [{}, guest])
+    for (const { what, headers, body } of larger(fields, rows, 99_000)) {
+      let answer = { status: 0, text: '' };
+      const took = await processorTime(async () => {
+        answer = await send('POST', where, { accept: PAGE, ...signedIn, ...headers }, body);
+      });
+      if (took > 900 || answer.text.length > 1_500_000 || answer.status >= 500) slow.push([what, took, answer.text.length, answer.status]);
+    }
+  expect(slow).toEqual([]);
 });
