@@ -5,7 +5,7 @@ import { Receiver } from './receive/reception.ts';
 
 export type { FileStore, IncomingFile } from './receive/files.ts';
 export type { Limits } from './receive/json.ts';
-export type { LogAbout, LogEntry } from './receive/log.ts';
+export type { LogAbout, LogEntry } from './receive/log-entry.ts';
 export type { Found, NodeRequest, NodeResponse } from './receive/message.ts';
 export type { About, Amends, Answer, Done, PartIntakes, Received, ReceiveOptions, ShownAgain, Storing } from './receive/options.ts';
 export type { Problem, ProblemKind, SentFinding } from './receive/problem.ts';

@@ -12,7 +12,7 @@ import { Receiver } from './receive/reception.ts';
 import type { ByteSource } from './receive/source.ts';
 
 export type { Limits } from './receive/json.ts';
-export type { LogAbout, LogEntry } from './receive/log.ts';
+export type { LogAbout, LogEntry } from './receive/log-entry.ts';
 export type { Answer, Done, Received, ReceiveOptions, SentHeaders, Storing } from './receive/options.ts';
 export { type Problem, type ProblemKind, Unreadable } from './receive/problem.ts';
 

@@ -414,11 +414,12 @@ const table: Row[] = [
     'media-types',
     upload('F', mediaTypes(['image/*', 'a/b'])),
     [
-      { name: 'a', mediaType: 'image/svg+xml', size: 1, content: new Uint8Array() },
+      { name: 'a', mediaType: 'image/avif', size: 1, content: new Uint8Array() },
       { name: 'a', mediaType: 'a/b', size: 1, content: new Uint8Array() },
     ],
     [
       { name: 'a', mediaType: 'imagex/png', size: 1, content: new Uint8Array() },
+      { name: 'a', mediaType: 'image/svg+xml', size: 1, content: new Uint8Array() },
       { name: 'a', mediaType: 'a/bc', size: 1, content: new Uint8Array() },
     ],
     'F must be a file of type image/* or a/b.',

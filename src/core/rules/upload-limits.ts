@@ -1,6 +1,7 @@
 import { fault } from '../basics/fault.ts';
 import { optionsOf } from '../basics/known.ts';
 import type { ValueRule, ValueUse } from '../declared/rule.ts';
+import { isMediaType, MEDIA_RANGE } from '../kinds/media-type.ts';
 import { receivedFile, type Upload } from '../kinds/upload.ts';
 import { A_REMARK, valueRule } from './value-rule.ts';
 
@@ -35,8 +36,7 @@ export const uploadSize = (limits: { readonly min?: number; readonly max: number
 };
 
 const typed = valueRule('media-types', ['upload'], {
-  check: ({ mediaType }: Upload, { types }: { types: readonly string[] }) =>
-    types.some((type) => (type.endsWith('/*') ? mediaType.startsWith(type.slice(0, -1)) : mediaType === type)),
+  check: ({ mediaType }: Upload, { types }: { types: readonly string[] }) => types.some((type) => isMediaType(type, mediaType)),
   control: ({ types }) => ({ accept: types.join() }),
   examples: ({ types }) => types.map((type) => receivedFile({ name: 'file', mediaType: type.replace('*', 'x-any'), size: 1000 })),
   schema: ({ types }) => ({ schema: { contentMediaType: types.join(', ') }, leavesOut: A_REMARK }),
@@ -45,16 +45,16 @@ const typed = valueRule('media-types', ['upload'], {
   refuses({ types }) {
     if (!Array.isArray(types) || types.length === 0) fault('mediaTypes needs a list of at least one media type.');
     for (const type of types)
-      if (!/^[a-z0-9.+-]+\/(\*|[a-z0-9.+-]+)$/.test(type))
-        fault(`mediaTypes: "${type}" is no media type in lower case, such as image/* or application/pdf.`);
+      if (!MEDIA_RANGE.test(type)) fault(`mediaTypes: "${type}" is no media type in lower case, such as image/* or application/pdf.`);
   },
   message: { en: '{field} must be a file of type {types}.' },
 });
 
 /**
- * A file of one of these media types, as its sender says; `image/*` allows all of a kind.
+ * A file of one of these media types, as its sender says; `image/*` allows all of a kind, but nothing that runs scripts where it is opened,
+ * such as `image/svg+xml`: that is asked for by its name.
  *
- * @law A file of one of these media types, as its sender says.
+ * @law A file of one of these media types, as its sender says; what runs scripts is asked for by its name.
  * @example upload('Photo', mediaTypes(['image/*', 'application/pdf']))
  * @holds receivedFile({ name: 'a.png', mediaType: 'image/png', size: 9 })
  * @fails receivedFile({ name: 'a.txt', mediaType: 'text/plain', size: 9 })

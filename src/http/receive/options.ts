@@ -5,7 +5,7 @@ import type { Records } from '../../core/stored/records.ts';
 import type { ShownForm } from '../../forms/shown-form.ts';
 import type { FileStore } from './files.ts';
 import type { Limits } from './json.ts';
-import type { LogAbout, LogEntry } from './log.ts';
+import type { LogAbout, LogEntry } from './log-entry.ts';
 import type { Problem, ProblemKind } from './problem.ts';
 
 /** Any intake, whatever its fields and its key. */

@@ -24,11 +24,9 @@ export function isOfThisSite({ method, header, host }: Incoming<unknown>, origin
  */
 function hostsOf(header: (name: string) => string | undefined, host: () => string | undefined): string[] {
   const forwarded = header('x-forwarded-host')?.slice(0, MOST).split(',') ?? [];
-  const standard =
-    header('forwarded')
-      ?.slice(0, MOST)
-      .matchAll(/(?:^|[;,\s])host="?([^";,\s]+)/gi) ?? [];
-  return [host() ?? '', ...forwarded, ...Array.from(standard, ([, name = '']) => name)];
+  const standard = header('forwarded')?.slice(0, MOST).split(/[;,]/) ?? [];
+  const named = standard.map((pair) => pair.trim()).filter((pair) => pair.toLowerCase().startsWith('host='));
+  return [host() ?? '', ...forwarded, ...named.map((pair) => pair.slice('host='.length).replaceAll('"', ''))];
 }
 
 /** Characters of a header that proxies have written. */
