@@ -2,7 +2,7 @@ import { parseCookie } from 'cookie';
 import { readBody } from './receive/body.ts';
 import type { Keeping } from './receive/files.ts';
 import type { ReadPart } from './receive/form-part.ts';
-import { Answered } from './receive/incoming.ts';
+import { Answered, type Incoming } from './receive/incoming.ts';
 import type { Limits } from './receive/json.ts';
 import type { Answer, Done, OptionsFor, Receivable, Received, ReceivedOf, ReceiveOptions } from './receive/options.ts';
 import { Receiver } from './receive/reception.ts';
@@ -30,30 +30,52 @@ export function receive<P extends Receivable, C = undefined, T = undefined, S = 
   const receiver = new Receiver<Request, C>(parts, options as ReceiveOptions<Request, C>);
   return async function received(request, params = {}) {
     let own: Response | undefined;
-    const answer = await receiver.answer(
-      {
-        request,
-        method: request.method,
-        query: queryOf(request.url),
-        params,
-        header: (name) => request.headers.get(name) ?? undefined,
-        headers: () => Object.fromEntries(request.headers),
-        cookies: () => parseCookie(request.headers.get('cookie') ?? ''),
-        path: () => pathOf(request.url),
-        route: () => pathOf(request.url),
-        host: () => hostOf(request),
-        body: (limits, keeping) => bodyOf(request, limits, keeping),
-        signal: () => request.signal,
-      },
-      async (value, told) => {
-        const done = await handler(value as ReceivedOf<P>, told as Received<Request, C, S>);
-        if (!(done instanceof Response)) return done ?? {};
-        own = done;
-        return new Answered(done.status);
-      },
-    );
+    const answer = await receiver.answer(new FetchIncoming(request, params), async (value, told) => {
+      const done = await handler(value as ReceivedOf<P>, told as Received<Request, C, S>);
+      if (!(done instanceof Response)) return done ?? {};
+      own = done;
+      return new Answered(done.status);
+    });
     return own ?? responseOf(answer as Answer, request);
   };
+}
+
+class FetchIncoming implements Incoming<Request> {
+  readonly method: string;
+
+  constructor(
+    readonly request: Request,
+    readonly params: { readonly [name: string]: string },
+  ) {
+    this.method = request.method;
+  }
+  get query(): string {
+    return queryOf(this.request.url);
+  }
+  header(name: string): string | undefined {
+    return this.request.headers.get(name) ?? undefined;
+  }
+  headers(): { readonly [name: string]: string } {
+    return Object.fromEntries(this.request.headers);
+  }
+  cookies(): { readonly [name: string]: string | undefined } {
+    return parseCookie(this.request.headers.get('cookie') ?? '');
+  }
+  path(): string {
+    return pathOf(this.request.url);
+  }
+  route(): string {
+    return pathOf(this.request.url);
+  }
+  host(): string | undefined {
+    return hostOf(this.request);
+  }
+  body(limits: Required<Limits>, keeping: Keeping | undefined): Promise<ReadPart> {
+    return bodyOf(this.request, limits, keeping);
+  }
+  signal(): AbortSignal {
+    return this.request.signal;
+  }
 }
 
 /** Statuses of which the Fetch standard wants a body that is null. */
@@ -68,8 +90,9 @@ function responseOf({ status, headers, body }: Answer, request: Request): Respon
 
 /** A plain object where that will do: servers have a faster way for it. */
 function headersOf(headers: Answer['headers']): Headers | Record<string, string> {
-  const several = Object.entries(headers).filter(([, value]) => typeof value !== 'string');
-  if (several.length === 0) return { ...headers } as Record<string, string>;
+  let isPlain = true;
+  for (const name in headers) isPlain &&= typeof headers[name] === 'string';
+  if (isPlain) return headers as Record<string, string>;
   const sent = new Headers();
   for (const [name, value] of Object.entries(headers)) for (const each of [value].flat()) sent.append(name, each);
   return sent;

@@ -199,7 +199,8 @@ function plainApp(): Server {
     const params = { ...route?.pattern.exec(url.pathname)?.groups };
     const answer: Response = await route?.handler(request, params).catch(() => new Response(null, { status: 500 }));
     response.writeHead(answer.status, Object.fromEntries(answer.headers));
-    response.end(Buffer.from(await answer.arrayBuffer()));
+    for await (const chunk of answer.body ?? []) response.write(chunk);
+    response.end();
   });
 }
 

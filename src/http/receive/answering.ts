@@ -94,7 +94,7 @@ export class Answering<Q, C> {
   /** What was sent, for showing it again. */
   form(findings: readonly Finding[]): ShownForm {
     const { intakes } = this.#setup;
-    const main = intakes.find(([name]) => name === 'main' || name === 'body')?.[1] ?? (intakes[0]?.[1] as AnyIntake);
+    const main = intakes.find(([name]) => name === 'body')?.[1] ?? (intakes[0]?.[1] as AnyIntake);
     return shownForm(main, typedOf(this.sent), findings);
   }
 
@@ -106,7 +106,7 @@ export class Answering<Q, C> {
     return options.page({ ...this.about, problem, kind, form, locale: this.locale, verdict });
   }
 
-  async done({ status, location, elsewhere = false, body, headers }: Done): Promise<Answer> {
+  done({ status, location, elsewhere = false, body, headers }: Done): Promise<Answer> | Answer {
     const to = location === undefined ? undefined : safeLocation(location, this.#incoming.path(), elsewhere);
     const own = lowered(headers);
     const isPage = this.sent?.as === 'form' && to !== undefined && wantsPage(this.#incoming.header('accept'));
@@ -114,13 +114,12 @@ export class Answering<Q, C> {
     const usual = to !== undefined ? 201 : body === undefined ? 204 : 200;
     const fit = this.#fit(body);
     if ('unfit' in fit) return this.#answer('unfit-answer', undefined, fit.unfit === undefined ? {} : { detail: fit.unfit });
+    const told: { [name: string]: string | readonly string[] } = {};
+    if (to !== undefined) told.location = to;
+    if (body !== undefined) told['content-type'] = 'application/json';
     return {
       status: status ?? usual,
-      headers: {
-        ...(to !== undefined && { location: to }),
-        ...(body !== undefined && { 'content-type': 'application/json' }),
-        ...own,
-      },
+      headers: Object.assign(told, own),
       body: fit.body === undefined ? '' : JSON.stringify(fit.body),
     };
   }

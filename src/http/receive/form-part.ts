@@ -8,7 +8,7 @@ export interface ReadPart {
   /** What was sent under the names of a form, files among them. */
   readonly pairs?: readonly (readonly [name: string, value: unknown])[];
   /** Bytes of the body that were read. */
-  readonly size?: number;
+  size?: number;
 }
 
 /** Decodes pairs of names and values. */

@@ -1,7 +1,10 @@
 import type { SentHeaders } from './options.ts';
 
+const NONE = {};
+
 /** Names in lower case, so that one given in any case replaces the usual one. A break of line ends a header, and is left out. */
-export function lowered(headers: SentHeaders = {}): { readonly [name: string]: string | readonly string[] } {
+export function lowered(headers: SentHeaders | undefined): { readonly [name: string]: string | readonly string[] } {
+  if (!headers) return NONE;
   const clean = (value: string) => value.replaceAll(/[\r\n\0]/g, '');
   return Object.fromEntries(
     Object.entries(headers).map(([name, value]) => [name.toLowerCase(), typeof value === 'string' ? clean(value) : value.map(clean)]),

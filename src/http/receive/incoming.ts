@@ -7,24 +7,24 @@ import type { PartName } from './judging.ts';
 import type { Languages } from './negotiate.ts';
 import type { About, AnyIntake, Done, Received, ReceiveOptions } from './options.ts';
 import type { Stores } from './storing.ts';
-/** A request, as every server can tell it. */
+/** A request, as every server can tell it: asked for what is needed, since most of it is not. */
 export interface Incoming<Q> {
   readonly request: Q;
   readonly method: string;
   /** What stands after the question mark. */
   readonly query: string;
   readonly params: { readonly [name: string]: string };
-  readonly header: (name: string) => string | undefined;
-  readonly headers: () => { readonly [name: string]: string };
-  readonly cookies: () => { readonly [name: string]: string | undefined };
+  header(name: string): string | undefined;
+  headers(): { readonly [name: string]: string };
+  cookies(): { readonly [name: string]: string | undefined };
   /** What the sender has asked for, without its host. */
-  readonly path: () => string;
+  path(): string;
   /** As the router has it, else the path without its query. */
-  readonly route: () => string;
+  route(): string;
   /** The host that the sender has asked. */
-  readonly host: () => string | undefined;
-  readonly body: (limits: Required<Limits>, keeping: Keeping | undefined) => Promise<ReadPart>;
-  readonly signal: () => AbortSignal;
+  host(): string | undefined;
+  body(limits: Required<Limits>, keeping: Keeping | undefined): Promise<ReadPart>;
+  signal(): AbortSignal;
 }
 
 /** The handler's turn: it gives what is done, or that it has answered. */
@@ -44,10 +44,13 @@ export class Answered {
 // biome-ignore lint/suspicious/noExplicitAny: what is given differs from intake to intake
 export type Loose<Q, C> = ReceiveOptions<Q, C> & { readonly given?: (about: About<Q, C>) => any } & Stores;
 
+/** The options of one judgement, as they are put together. */
+export type Judging = { -readonly [N in keyof Options]?: Options[N] } & { given?: unknown };
+
 /** What all requests to one handler have in common. */
 export interface Setup<Q, C> {
   readonly options: Loose<Q, C>;
-  readonly intakes: readonly (readonly [PartName | 'main', AnyIntake])[];
+  readonly intakes: readonly (readonly [PartName, AnyIntake])[];
   readonly isSingle: boolean;
   readonly languages: Languages;
   /** Those of the intakes. */
@@ -57,6 +60,10 @@ export interface Setup<Q, C> {
   readonly name: string;
   /** What judging is told in any case. */
   readonly judging: Pick<Options, 'report' | 'zone' | 'within' | 'explain' | 'occasion'>;
+  readonly needsBody: boolean;
+  readonly hasUploads: boolean;
+  /** What judging is told, by part, transport and language. */
+  readonly usual: Map<string, Judging>;
   /** Whether some rule asks records, or something outside. */
   readonly isAsking: boolean;
   /** The methods that are answered; all, where no body is judged. */

@@ -24,11 +24,18 @@ export async function judgeParts(
   isSingle: boolean,
 ): Promise<{ verdict: Verdict<unknown>; changed: readonly string[] }> {
   const [only] = parts;
+  if (only && isSingle) {
+    const verdict = await judgePart(only);
+    return { verdict, changed: changedIn(verdict) };
+  }
   const verdicts = only && parts.length === 1 ? [await judgePart(only)] : await Promise.all(parts.map(judgePart));
-  const changed = verdicts.flatMap((verdict) => ('changed' in verdict ? (verdict.changed as readonly string[]) : []));
-  if (isSingle) return { verdict: verdicts[0] as Verdict<unknown>, changed };
-  return { verdict: together(parts, verdicts), changed };
+  return { verdict: together(parts, verdicts), changed: verdicts.flatMap(changedIn) };
 }
+
+function changedIn(verdict: Verdict<unknown> & { readonly changed?: readonly string[] }): readonly string[] {
+  return verdict.changed ?? NONE;
+}
+const NONE: readonly string[] = [];
 
 export function judgePart({ intake, read, options, amends }: PartToJudge): Promise<Verdict<unknown>> {
   if (!amends) return called(intake).judge(read.submission, options);

@@ -48,14 +48,14 @@ export class Logging<Q, C> {
   }
 
   #entry(status: number | undefined): LogEntry {
-    const { method, header, route } = this.#incoming;
+    const incoming = this.#incoming;
     const { verdict } = this;
     const unsettled = verdict?.unsettled ?? [];
-    const told = header('content-length') ?? '';
+    const told = incoming.header('content-length') ?? '';
     const entry: LogEntry = {
-      id: idIn(header('x-request-id')),
-      method,
-      route: printable(route()),
+      id: idIn(incoming.header('x-request-id')),
+      method: incoming.method,
+      route: printable(incoming.route()),
       intake: this.intake,
       outcome: this.outcome,
       status,

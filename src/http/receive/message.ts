@@ -8,7 +8,7 @@ import type { Incoming } from './incoming.ts';
 import type { Limits } from './json.ts';
 import type { Answer } from './options.ts';
 import { parsedPart } from './parsed.ts';
-import { type ByteSource, Letting } from './source.ts';
+import { type ByteSource, joined, Letting } from './source.ts';
 
 // Requests and responses of Node's own servers, of HTTP/1.1 and of HTTP/2.
 
@@ -130,7 +130,19 @@ async function bodyOf(request: NodeRequest, parsed: unknown, limits: Required<Li
     throw new Error(
       'The body has been read before `receive`, and nothing of it is in request.body; put `receive` first, or a parser that leaves it there.',
     );
-  return readBody({ type, encoding: headers['content-encoding'], length, open: () => new MessageBytes(request) }, limits, keeping);
+  const open = () => new MessageBytes(request);
+  return readBody({ type, encoding: headers['content-encoding'], length, open, whole: () => wholeOf(request) }, limits, keeping);
+}
+
+/** All of a body whose length is known: told by events, which cost less than to ask for each piece. */
+function wholeOf(request: NodeRequest): Promise<Uint8Array> {
+  return new Promise((resolve, reject) => {
+    const chunks: Uint8Array[] = [];
+    request.on('data', (chunk: Uint8Array) => void chunks.push(chunk));
+    request.once('end', () => (request.complete ? resolve(joined(chunks)) : reject(new Error('The body broke off.'))));
+    request.once('error', reject);
+    request.once('close', () => reject(new Error('The body broke off.')));
+  });
 }
 
 /** The bytes of a request of Node's own server. */

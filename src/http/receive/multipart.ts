@@ -44,8 +44,8 @@ class Multipart {
 
   async read(): Promise<ReadPart> {
     const { bytes, fileBytes, seconds } = this.#limits;
-    const timer = setTimeout(() => this.#late.abort(), seconds * 1000);
     const parser = this.#parser();
+    const timer = setTimeout(() => this.#late.abort(), seconds * 1000);
     const source = this.#body.open();
     try {
       if ((this.#body.length ?? 0) > bytes + fileBytes) {

@@ -6,27 +6,28 @@ import type { Incoming } from './incoming.ts';
  * requests without a body, in a method that changes something. Browsers say where it comes from (Fetch Metadata, and the `Origin` of RFC 6454); who says nothing is
  * no browser, and has no cookies of one.
  */
-export function isOfThisSite({ method, header, host }: Incoming<unknown>, origins: readonly string[] | 'any'): boolean {
-  if (origins === 'any' || method === 'GET' || method === 'HEAD' || method === 'OPTIONS' || !isSentUnasked(header('content-type')))
+export function isOfThisSite(incoming: Incoming<unknown>, origins: readonly string[] | 'any'): boolean {
+  const { method } = incoming;
+  if (origins === 'any' || method === 'GET' || method === 'HEAD' || method === 'OPTIONS' || !isSentUnasked(incoming.header('content-type')))
     return true;
-  const site = header('sec-fetch-site');
+  const site = incoming.header('sec-fetch-site');
   if (site === 'same-origin' || site === 'none') return true;
-  const origin = header('origin');
+  const origin = incoming.header('origin');
   if (origin === undefined) return site === undefined;
   if (!URL.canParse(origin)) return false;
   const from = new URL(origin);
-  return origins.includes(from.origin) || (site === undefined && hostsOf(header, host).some((own) => isHost(own, from)));
+  return origins.includes(from.origin) || (site === undefined && hostsOf(incoming).some((own) => isHost(own, from)));
 }
 
 /**
  * The hosts that the sender has asked, one of which a proxy may have put in place of the other. A page of another site can set none of these
  * headers without asking first.
  */
-function hostsOf(header: (name: string) => string | undefined, host: () => string | undefined): string[] {
-  const forwarded = header('x-forwarded-host')?.slice(0, MOST).split(',') ?? [];
-  const standard = header('forwarded')?.slice(0, MOST).split(/[;,]/) ?? [];
+function hostsOf(incoming: Incoming<unknown>): string[] {
+  const forwarded = incoming.header('x-forwarded-host')?.slice(0, MOST).split(',') ?? [];
+  const standard = incoming.header('forwarded')?.slice(0, MOST).split(/[;,]/) ?? [];
   const named = standard.map((pair) => pair.trim()).filter((pair) => pair.toLowerCase().startsWith('host='));
-  return [host() ?? '', ...forwarded, ...named.map((pair) => pair.slice('host='.length).replaceAll('"', ''))];
+  return [incoming.host() ?? '', ...forwarded, ...named.map((pair) => pair.slice('host='.length).replaceAll('"', ''))];
 }
 
 /** Characters of a header that proxies have written. */

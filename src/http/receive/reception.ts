@@ -14,7 +14,7 @@ export class Receiver<Q, C> {
 
   constructor(parts: Receivable, options: Loose<Q, C>) {
     const isSingle = isIntake(parts);
-    const intakes: Setup<Q, C>['intakes'] = isSingle ? [['main', parts as AnyIntake]] : partsOf(parts as PartIntakes);
+    const intakes: Setup<Q, C>['intakes'] = isSingle ? [['body', parts as AnyIntake]] : partsOf(parts as PartIntakes);
     const judges = intakes.map(([, intake]) => intake);
     const plans = judges.map(planOf);
     const asking = plans.find(({ record }) => record.length > 0);
@@ -22,7 +22,8 @@ export class Receiver<Q, C> {
       fault(
         `receive: intake "${asking.name}" looks into "${asking.collections[0]?.name}", and no records are given; give them in the option "records".`,
       );
-    const hasBody = intakes.some(([name]) => name === 'main' || name === 'body' || name === 'uploads');
+    const hasUploads = intakes.some(([name]) => name === 'uploads');
+    const hasBody = hasUploads || intakes.some(([name]) => name === 'body');
     this.#setup = {
       options,
       intakes,
@@ -40,6 +41,9 @@ export class Receiver<Q, C> {
         ...(options.explain && { explain: true }),
         ...(options.occasion !== undefined && { occasion: options.occasion }),
       },
+      needsBody: hasBody,
+      hasUploads,
+      usual: new Map(),
       isAsking: plans.some(({ record, outside }) => record.length + outside.length > 0),
     };
   }

@@ -102,17 +102,21 @@ export async function bytesOf(body: IncomingBody, limits: Required<Limits>): Pro
   return joined(chunks);
 }
 
-async function inTime<T>(reading: Promise<T>, { seconds }: Required<Limits>): Promise<T> {
-  let timer: ReturnType<typeof setTimeout> | undefined;
-  const late = new Promise<never>((_, reject) => {
-    timer = setTimeout(() => reject(new Unreadable(408, `The body took longer than ${seconds} seconds.`)), seconds * 1000);
+function inTime<T>(reading: Promise<T>, { seconds }: Required<Limits>): Promise<T> {
+  return new Promise((resolve, reject) => {
+    const late = () => reject(new Unreadable(408, `The body took longer than ${seconds} seconds.`));
+    const timer = setTimeout(late, seconds * 1000);
+    reading.then(
+      (value) => {
+        clearTimeout(timer);
+        resolve(value);
+      },
+      (error) => {
+        clearTimeout(timer);
+        reject(error);
+      },
+    );
   });
-  try {
-    return await Promise.race([reading, late]);
-  } finally {
-    clearTimeout(timer);
-    reading.catch(() => undefined);
-  }
 }
 
 function brokenOff(): never {

@@ -1,12 +1,12 @@
 import type { Finding, Verdict } from '../../core/basics/verdict.ts';
-import type { Options } from '../../core/judging/options.ts';
+import type { Records } from '../../core/stored/records.ts';
 import { formObject } from '../../forms/form.ts';
 import type { ShownForm } from '../../forms/shown-form.ts';
 import { Answering } from './answering.ts';
 import { NO_BODY, urlEncodedPart } from './body.ts';
 import { Keeping } from './files.ts';
 import type { ReadPart } from './form-part.ts';
-import { Answered, type Handle, type Incoming, type Setup } from './incoming.ts';
+import { Answered, type Handle, type Incoming, type Judging, type Setup } from './incoming.ts';
 import { judgeParts, type PartName, type PartToJudge } from './judging.ts';
 import { Logging } from './log.ts';
 import type { About, Amends, Answer, Received } from './options.ts';
@@ -14,7 +14,8 @@ import { isOfThisSite } from './origin.ts';
 import { Late, Unreadable } from './problem.ts';
 import { type JudgedParts, judgeAndStoreParts } from './storing.ts';
 
-type Judging = { -readonly [N in keyof Options]?: Options[N] } & { given?: unknown };
+/** Languages, times the parts of a request. */
+const MOST_REMEMBERED = 200;
 
 /** What was accepted, and waits for the handler. */
 interface Accepted<Q, C> {
@@ -44,11 +45,14 @@ export class Visit<Q, C> {
     let accepted: Accepted<Q, C> | undefined;
     try {
       const received = await this.#receive();
-      if ('status' in received) return await this.#end(received);
+      if ('status' in received) return this.#end(received);
       accepted = received;
       this.#log.judged();
       const done = await handle(accepted.value, accepted.received);
-      if (!(done instanceof Answered)) return await this.#end(await this.#answering.done(done));
+      if (!(done instanceof Answered)) {
+        const answer = this.#answering.done(done);
+        return this.#end('then' in answer ? await answer : answer);
+      }
       void done.status.then((status) => this.#over(status));
       return undefined;
     } catch (error) {
@@ -59,14 +63,17 @@ export class Visit<Q, C> {
     }
   }
 
-  async #end(answer: Answer): Promise<Answer> {
-    await this.#over(answer.status);
-    return answer;
+  #end(answer: Answer): Answer | Promise<Answer> {
+    const over = this.#over(answer.status);
+    return over ? over.then(() => answer) : answer;
   }
 
-  async #over(status: number | undefined, error?: unknown): Promise<void> {
-    await this.#keeping?.end(this.#isStored || (status !== undefined && status < 400));
+  /** Whatever it waits for never rejects. */
+  #over(status: number | undefined, error?: unknown): Promise<void> | undefined {
+    const ending = this.#keeping?.end(this.#isStored || (status !== undefined && status < 400));
+    if (ending) return ending.then(() => this.#log.write(status, error));
     this.#log.write(status, error);
+    return undefined;
   }
 
   async #receive(): Promise<Answer | Accepted<Q, C>> {
@@ -118,17 +125,15 @@ export class Visit<Q, C> {
     }
     this.#isStored = isStored ?? false;
     this.#log.is('accepted', verdict);
-    await this.#keeping?.handOver(verdict.value);
-    const received = new HandlerTold<Q, C>(about, answering.locale, verdict.warnings, changed, verdict, stored, this.#incoming.signal, () =>
-      answering.form([]),
-    );
+    if (this.#keeping) await this.#keeping.handOver(verdict.value);
+    const received = new HandlerTold(about, changed, verdict, stored, this.#incoming, answering);
     return { value: verdict.value, received, parts };
   }
 
   #store(about: About<Q, C>, parts: PartToJudge[]): Promise<JudgedParts> {
     const { isSingle, options } = this.#setup;
     const handOver = (value: unknown) => this.#keeping?.handOver(value);
-    return judgeAndStoreParts(parts, isSingle, about, options, this.#incoming.signal, handOver).catch((error) => {
+    return judgeAndStoreParts(parts, isSingle, about, options, () => this.#incoming.signal(), handOver).catch((error) => {
       // Nobody knows: what may be stored keeps its files.
       this.#isStored = (error as Error)?.name === 'InDoubt';
       throw error;
@@ -138,35 +143,51 @@ export class Visit<Q, C> {
   /** Reads every part that has an intake. */
   async #read(about: About<Q, C>, amends: Amends | undefined): Promise<PartToJudge[]> {
     const incoming = this.#incoming;
-    const { intakes, options, isSingle, limits } = this.#setup;
-    const names = intakes.map(([name]) => (name === 'main' ? 'body' : name));
-    const needsBody = names.includes('body') || names.includes('uploads');
+    const { intakes, options, isSingle, limits, needsBody } = this.#setup;
     if (needsBody && options.files) this.#keeping = new Keeping(options.files);
     const body = needsBody ? await incoming.body(limits, this.#keeping) : NO_BODY;
     this.#log.size = body.size;
-    const hasUploads = names.includes('uploads');
-    const given = await options.given?.(about);
-    const records = typeof options.records === 'function' ? options.records(about) : options.records;
-    // Put together once a request, and no longer than it takes: most of it is the same for all.
-    const common: Judging = { ...this.#setup.judging, locale: this.#answering.locale };
-    if (this.#setup.isAsking) common.signal = incoming.signal();
-    if (records) common.records = records;
-    if (options.now) common.now = options.now();
-    return intakes.map(([, intake], index) => {
-      const name = names[index] as PartName;
-      const read = this.#part(name, body, hasUploads);
+    const given = options.given && (await options.given(about));
+    const own = this.#ownOf(about);
+    return intakes.map(([name, intake]) => {
+      const read = this.#part(name, body);
       // A form that only asks is sent as a query.
       if (name === 'body' || (name === 'query' && !needsBody)) this.#answering.sent = read;
-      const ofPart = isSingle ? given : given?.[name];
-      const whole = read.as === 'form' || incoming.method === 'PUT';
-      const own: Judging = { ...common, as: read.as };
-      if (ofPart !== undefined) own.given = ofPart;
-      if (options.shown && (name === 'body' || isSingle)) own.shown = options.shown;
-      return { name, intake, read, options: own, ...(amends && name === 'body' && { amends: { ...amends, whole } }) };
+      const part = { name, intake, read, options: this.#judging(name, read.as, isSingle ? given : given?.[name], own) };
+      if (!amends || name !== 'body') return part;
+      return { ...part, amends: { ...amends, whole: read.as === 'form' || incoming.method === 'PUT' } };
     });
   }
 
-  #part(name: PartName, body: ReadPart, hasUploads: boolean): ReadPart {
+  /** What judging is told of this request alone, whatever its parts are. */
+  #ownOf(about: About<Q, C>): Judging | undefined {
+    const { options, isAsking } = this.#setup;
+    const hasRecords = typeof options.records === 'function';
+    if (!isAsking && !options.now && !hasRecords) return undefined;
+    const own: Judging = {};
+    if (isAsking) own.signal = this.#incoming.signal();
+    if (hasRecords) own.records = (options.records as (about: About<Q, C>) => Records)(about);
+    if (options.now) own.now = options.now();
+    return own;
+  }
+
+  /** What judging is told: the same object where it is the same for all requests of a language. */
+  #judging(name: PartName, as: 'json' | 'form', given: unknown, own: Judging | undefined): Judging {
+    const { options, isSingle, usual, judging } = this.#setup;
+    const { locale } = this.#answering;
+    const key = `${name} ${as} ${locale}`;
+    let common = usual.get(key);
+    if (!common) {
+      common = { ...judging, locale, as };
+      if (options.shown && (name === 'body' || isSingle)) common.shown = options.shown;
+      if (options.records && typeof options.records !== 'function') common.records = options.records;
+      if (usual.size < MOST_REMEMBERED) usual.set(key, common);
+    }
+    if (!own && given === undefined) return common;
+    return given === undefined ? { ...common, ...own } : { ...common, ...own, given };
+  }
+
+  #part(name: PartName, body: ReadPart): ReadPart {
     const incoming = this.#incoming;
     switch (name) {
       case 'query':
@@ -180,39 +201,45 @@ export class Visit<Q, C> {
       case 'uploads':
         return { submission: formObject((body.pairs ?? []).filter(isFile)), as: 'form' };
       case 'body':
-        return hasUploads && body.pairs ? { ...body, submission: formObject(body.pairs.filter((pair) => !isFile(pair))) } : body;
+        return this.#setup.hasUploads && body.pairs
+          ? { ...body, submission: formObject(body.pairs.filter((pair) => !isFile(pair))) }
+          : body;
     }
   }
 }
 
-/** What a handler is told; the form is put together only for one that asks. */
+/** What a handler is told; form and signal are put together only for one that asks. */
 class HandlerTold<Q, C> implements Received<Q, C, unknown> {
   readonly request: Q;
   readonly caller: C;
   readonly params: { readonly [name: string]: string };
-  readonly #signal: () => AbortSignal;
-  readonly #form: () => ShownForm;
+  readonly #incoming: Incoming<Q>;
+  readonly #answering: Answering<Q, C>;
   constructor(
-    about: About<Q, C>,
-    readonly locale: string,
-    readonly warnings: readonly Finding[],
+    { request, caller, params }: About<Q, C>,
     readonly changed: readonly string[],
-    readonly verdict: Verdict<unknown>,
+    readonly verdict: Verdict<unknown> & { readonly outcome: 'accepted' },
     readonly stored: unknown,
-    signal: () => AbortSignal,
-    form: () => ShownForm,
+    incoming: Incoming<Q>,
+    answering: Answering<Q, C>,
   ) {
-    this.request = about.request;
-    this.caller = about.caller;
-    this.params = about.params;
-    this.#signal = signal;
-    this.#form = form;
+    this.request = request;
+    this.caller = caller;
+    this.params = params;
+    this.#incoming = incoming;
+    this.#answering = answering;
+  }
+  get locale(): string {
+    return this.#answering.locale;
+  }
+  get warnings(): readonly Finding[] {
+    return this.verdict.warnings;
   }
   get signal(): AbortSignal {
-    return this.#signal();
+    return this.#incoming.signal();
   }
   get form(): ShownForm {
-    return this.#form();
+    return this.#answering.form([]);
   }
 }
 

@@ -1,0 +1,25 @@
+import { createServer } from 'node:http';
+import { getRequestListener } from '@hono/node-server';
+import { Hono } from 'hono';
+import autocannon from 'autocannon';
+import { Session } from 'node:inspector/promises';
+import { writeFileSync } from 'node:fs';
+const { day, decimal, group, inOrder, intake, length, list, pattern, text } = await import('jestril');
+const { receive } = await import('jestril/fetch');
+const fields = { mark: text('Mark', pattern(/^[A-Z]{2}-\d{4}$/, 'two letters and four digits')), lengthOverall: decimal('Length'), berth: text('Berth'), arrives: day('Arrival'), departs: day('Departure'), crew: list('Crew', group('Member', { name: text('Name', length({ max: 80 })), born: day('Born') })) };
+const local = intake('local', fields, { rules: [inOrder({ earlier: 'arrives', later: 'departs' })] });
+const hono = new Hono();
+hono.post('/bare', async (c) => { const { berth } = await c.req.json(); return c.json({ berth }); });
+const h = receive(local, {}, ({ berth }) => ({ body: { berth } }));
+hono.post('/received', (c) => h(c.req.raw));
+const server = createServer(getRequestListener(hono.fetch)).listen(0);
+const BODY = JSON.stringify({ mark: 'PW-2040', lengthOverall: 11.2, berth: 'A1', arrives: '2031-05-14', departs: '2031-05-18', crew: [{ name: 'Ida Sund', born: '1988-02-29' }] });
+const shoot = (p, d) => autocannon({ url: `http://127.0.0.1:${server.address().port}${p}`, method: 'POST', headers: { 'content-type': 'application/json' }, body: BODY, connections: 10, duration: d });
+await shoot(process.argv[2], 3);
+const s = new Session(); s.connect(); await s.post('Profiler.enable'); await s.post('Profiler.setSamplingInterval', { interval: 200 }); await s.post('Profiler.start');
+await shoot(process.argv[2], 5);
+const { profile } = await s.post('Profiler.stop');
+const self = new Map(); const total = profile.samples.length; const byId = new Map(profile.nodes.map((n) => [n.id, n]));
+for (const id of profile.samples) { const n = byId.get(id); const k = `${n.callFrame.functionName}@${n.callFrame.url.split('/').slice(-2).join('/')}:${n.callFrame.lineNumber}`; self.set(k, (self.get(k) ?? 0) + 1); }
+for (const [k, v] of [...self].sort((a, b) => b[1] - a[1]).slice(0, 45)) console.log((v / total * 100).toFixed(1), k);
+server.close(); process.exit(0);
