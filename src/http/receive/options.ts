@@ -7,6 +7,7 @@ import type { FileStore } from './files.ts';
 import type { Limits } from './json.ts';
 import type { LogAbout, LogEntry } from './log-entry.ts';
 import type { Problem, ProblemKind } from './problem.ts';
+import type { Telemetry } from './telemetry.ts';
 
 /** Any intake, whatever its fields and its key. */
 export interface AnyIntake {
@@ -178,6 +179,8 @@ export interface ReceiveOptions<Q, C> extends Pick<Options, 'zone' | 'within' | 
    * `drop` it with 500 and say nothing (the default where NODE_ENV is `production`), or only `log` it. All of them are logged.
    */
   readonly unfit?: 'refuse' | 'drop' | 'log';
+  /** Told of each judgement and each round of questions: `telemetry()` of `jestril/telemetry`. */
+  readonly telemetry?: Telemetry;
   /** Told of each request once its answer is known. What it throws, or a promise of it that is rejected, changes nothing. */
   readonly log?: (entry: LogEntry, about: LogAbout<Q, C>) => unknown;
 }

@@ -116,9 +116,9 @@ export class Visit<Q, C> {
   async #judge(about: About<Q, C>, parts: PartToJudge[]): Promise<Answer | Accepted<Q, C>> {
     const { isSingle, options } = this.#setup;
     const answering = this.#answering;
-    const { verdict, changed, stored, isStored }: JudgedParts = options.store
-      ? await this.#store(about, parts)
-      : await judgeParts(parts, isSingle);
+    const judge = (): Promise<JudgedParts> => (options.store ? this.#store(about, parts) : judgeParts(parts, isSingle));
+    const { verdict, changed, stored, isStored } = await (options.telemetry?.judging(this.#setup.name, judge, ({ verdict }) => verdict) ??
+      judge());
     if (verdict.outcome !== 'accepted') {
       const isLost = isStored && verdict.outcome === 'rejected';
       return answering.stop(isLost ? 'lost-race' : verdict.outcome, verdict);
@@ -166,9 +166,13 @@ export class Visit<Q, C> {
     if (!isAsking && !options.now && !hasRecords) return undefined;
     const own: Judging = {};
     if (isAsking) own.signal = this.#incoming.signal();
-    if (hasRecords) own.records = (options.records as (about: About<Q, C>) => Records)(about);
+    if (hasRecords) own.records = this.#told((options.records as (about: About<Q, C>) => Records)(about));
     if (options.now) own.now = options.now();
     return own;
+  }
+
+  #told(records: Records): Records {
+    return this.#setup.options.telemetry?.records(records) ?? records;
   }
 
   /** What judging is told: the same object where it is the same for all requests of a language. */
@@ -180,7 +184,7 @@ export class Visit<Q, C> {
     if (!common) {
       common = { ...judging, locale, as };
       if (options.shown && (name === 'body' || isSingle)) common.shown = options.shown;
-      if (options.records && typeof options.records !== 'function') common.records = options.records;
+      if (options.records && typeof options.records !== 'function') common.records = this.#told(options.records);
       if (usual.size < MOST_REMEMBERED) usual.set(key, common);
     }
     if (!own && given === undefined) return common;
