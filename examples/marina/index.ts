@@ -7,6 +7,7 @@ export { type OwnerSignUp, ownerSignUp } from './intakes/owner-sign-up.ts';
 export { type PowerOrder, powerOrder, staffPowerOrder } from './intakes/power-order.ts';
 export {
   type CertifiedRegistration,
+  certifiedLanguages,
   certifiedRegistration,
   type VesselRegistration,
   vesselRegistration,

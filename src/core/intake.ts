@@ -236,7 +236,7 @@ class CompiledIntake {
   }
   // What only some applications do is loaded when they do it.
   amend(stored: unknown, change: unknown, options: AmendInputs = {}): Promise<Amended<unknown, string>> {
-    return import('./changes/amend.ts').then(({ amend }) => amend(this.plan, stored, change, options));
+    return import('./changes/loaded.ts').then(({ amend }) => amend(this.plan, stored, change, options));
   }
   judgeAndStore<T>(submission: unknown, options: Inputs, store: (value: never) => Promise<T> | T): Promise<StoredVerdict<unknown, T>> {
     return import('./races/store.ts').then(({ judgeAndStore }) => judgeAndStore(this.plan, submission, options, store));

@@ -20,7 +20,7 @@ export function controlAttributes(
 ): ControlAttributes {
   const plan = planOf(intake);
   const found = stepsAt(plan.fields, segmentsOf(pointer));
-  const [{ step, isInShape } = {}] = found;
+  const [{ step, isConditional } = {}] = found;
   if (!step || step.sort.isSentInParts) return {};
   const at = circumstancesAt(now, plan.zone ?? 'UTC');
   const attributes: Writable = { ...step.kind.control?.(plan.zone) };
@@ -31,8 +31,8 @@ export function controlAttributes(
       if (severity === 'error' && !on) Object.assign(attributes, definition.control?.(takes, at));
   // One name may stand in several shapes: what is secret in one of them is never shown.
   if (found.some((each) => each.step.place.isSecret)) attributes.type = 'password';
-  // Of shapes one is there, and a browser cannot know which.
-  if (isInShape || (amends && (step.place.isSecret || step.isLeftOut))) delete attributes.required;
+  // Of shapes one is there, and a blank row may not be: a browser cannot know.
+  if (isConditional || (amends && (step.place.isSecret || step.isLeftOut))) delete attributes.required;
   if (attributes.type === 'password') delete attributes.pattern;
   if (amends) for (const limit of ['min', 'max', 'minlength', 'pattern'] as const) delete attributes[limit];
   return attributes;

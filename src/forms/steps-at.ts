@@ -1,28 +1,30 @@
 import { planOf } from '../core/intake.ts';
 import { type BySort, bySort } from '../core/plan/by-sort.ts';
-import type { FieldStep, FieldSteps } from '../core/plan/plan.ts';
+import type { FieldStep, FieldSteps, ListStep } from '../core/plan/plan.ts';
 import { beginningOf, segmentsOf } from './names.ts';
 
 // From the pointer of a value to the field that it is of.
 
 export interface Found {
   readonly step: FieldStep;
-  readonly isInShape: boolean;
+  /** In one of several shapes, or in a row that is not there when it is blank: nobody knows beforehand whether it is needed. */
+  readonly isConditional: boolean;
 }
 
 /** The steps of a field: indexes and names of entries stand for any entry, and a name may stand in several shapes. */
-export function stepsAt(fields: Pick<FieldSteps, 'steps'>, segments: readonly string[], isInShape = false): Found[] {
+export function stepsAt(fields: Pick<FieldSteps, 'steps'>, segments: readonly string[], isConditional = false): Found[] {
   const [first, ...rest] = segments;
   const step = fields.steps.find(({ key }) => key === first);
-  return step ? inside(step, rest, isInShape) : [];
+  return step ? inside(step, rest, isConditional) : [];
 }
 
-function inside(step: FieldStep, segments: readonly string[], isInShape: boolean): Found[] {
-  if (segments.length === 0) return [{ step, isInShape }];
+function inside(step: FieldStep, segments: readonly string[], isConditional: boolean): Found[] {
+  if (segments.length === 0) return [{ step, isConditional }];
+  const drops = (step as ListStep).dropsBlankRows === true;
   return step.inside.flatMap((held) =>
     held.isEntry
-      ? held.steps.flatMap((item) => inside(item, segments.slice(1), isInShape))
-      : stepsAt(held, segments, isInShape || held.shape !== undefined),
+      ? held.steps.flatMap((item) => inside(item, segments.slice(1), isConditional || drops))
+      : stepsAt(held, segments, isConditional || held.shape !== undefined),
   );
 }
 

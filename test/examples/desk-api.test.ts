@@ -80,7 +80,7 @@ test('a form without a script: what was typed comes back with the findings, neve
   expect(rejected.text).toContain('id="finding-lengthOverall-0" lang="en">Length overall must be a number, such as 12.5.</p>');
   expect(rejected.text).toMatch(/name="lengthOverall"[^>]*aria-invalid="true"/);
   expect(rejected.text).not.toContain('4071');
-  expect(rejected.text).toContain('<code>marina/fits-berth@lengthOverall</code> skipped: unsound');
+  expect(rejected.text).toContain('<code>marina/fits-berth@lengthOverall</code> not asked: a value is not right by itself');
   const german = await send(
     'POST',
     '/bookings',
@@ -90,6 +90,31 @@ test('a form without a script: what was typed comes back with the findings, neve
   expect(german.text).toContain('Ein Boot von 14,5 m passt nicht');
   const accepted = await send('POST', '/bookings', headers, new URLSearchParams(form).toString());
   expect([accepted.status, accepted.headers.get('location')]).toEqual([303, '/?done=booked&id=503']);
+});
+
+test('without a script there are two rows of the crew, a blank one is not there, and a button adds more', async () => {
+  const headers = { ...guest, accept: PAGE, 'content-type': 'application/x-www-form-urlencoded' };
+  const rowsIn = (text: string) => [...text.matchAll(/name="crew\.(\d+)\.name"/g)].map(([, row]) => Number(row));
+  const drawn = await send('GET', '/bookings/new', headers);
+  expect([rowsIn(drawn.text), drawn.text.includes('formaction="/bookings/new" formnovalidate')]).toEqual([[0, 1], true]);
+  expect(drawn.text).not.toMatch(/name="crew\.1\.name"[^>]*required/);
+  const typed = { ...form, 'crew.1.name': '', 'crew.1.born': '', 'crew.7.name': 'Bo <b>' };
+  const more = await send('POST', '/bookings/new', headers, new URLSearchParams(typed).toString());
+  expect([more.status, rowsIn(more.text), more.text.includes('value="Bo &lt;b&gt;"'), more.text.includes('4071')]).toEqual([
+    200,
+    [0, 1, 7, 8],
+    true,
+    false,
+  ]);
+  const many = Object.fromEntries(Array.from({ length: 30 }, (_, row) => [`crew.${row}.name`, 'x']));
+  expect(rowsIn((await send('POST', '/bookings/new', headers, new URLSearchParams(many).toString())).text)).toHaveLength(12);
+  const blank = { ...form, 'crew.1.name': ' ', 'crew.1.born': '' };
+  expect((await send('POST', '/bookings', headers, new URLSearchParams(blank).toString())).status).toBe(303);
+  const own = await send('POST', '/bookings/503/rows', headers, new URLSearchParams(form).toString());
+  expect([own.status, rowsIn(own.text), own.text.includes('action="/bookings/503"')]).toEqual([200, [0, 1], true]);
+  const others = await send('POST', '/bookings/503/rows', { ...headers, authorization: 'Bearer 2' }, 'mark=x');
+  expect([others.status, others.headers.get('location')]).toEqual([302, '/']);
+  expect((await send('POST', '/bookings/new', { ...headers, 'sec-fetch-site': 'cross-site' }, 'mark=x')).status).toBe(403);
 });
 
 test('a booking is changed: only what changes is judged, the booking itself does not count, nights follow', async () => {
@@ -143,9 +168,31 @@ test('an account, a vessel with its certificate, an order from a query string', 
   for (const [name, value] of Object.entries(fields)) vessel.append(name, value);
   expect((await send('POST', '/vessels', guest, vessel)).body.findings).toMatchObject([{ rule: 'needed', at: ['/certificate'] }]);
   vessel.append('certificate', new File(['%PDF'], 'proof.pdf', { type: 'application/pdf' }));
-  expect((await send('POST', '/vessels', guest, vessel)).status).toBe(201);
+  const registered = await send('POST', '/vessels', guest, vessel);
+  expect(registered.status).toBe(201);
   const kept = await store.selectFrom('vessels').select(['name', 'certificate']).where('mark', '=', 'PW-7000').executeTakeFirstOrThrow();
   expect([kept.name, Buffer.from(kept.certificate as Buffer).toString()]).toEqual(['Tern', '%PDF']);
+  // It goes out as it came in, to be saved, to those whose it is.
+  const certificate = await send('GET', `/vessels/${registered.body.id}/certificate`, guest);
+  const { headers: told } = certificate;
+  expect([certificate.text, told.get('content-type'), told.get('content-disposition'), told.get('x-content-type-options')]).toEqual([
+    '%PDF',
+    'application/pdf',
+    'attachment; filename=PW-7000.pdf',
+    'nosniff',
+  ]);
+  for (const headers of [{}, { authorization: 'Bearer 2' }] as Record<string, string>[])
+    expect((await send('GET', `/vessels/${registered.body.id}/certificate`, headers)).headers.get('location')).toBe('/');
+  const page = new FormData();
+  for (const [name, value] of vessel) if (name !== 'certificate') page.append(name, name === 'mark' ? 'PW-7002' : value);
+  page.append('certificate', new File(['\x89PNG\r\n<html><script>alert(1)</script>'], 'proof.png', { type: 'image/png' }));
+  expect((await send('POST', '/vessels', { ...guest, 'accept-language': 'de' }, page)).body.findings).toMatchObject([
+    {
+      rule: 'file-content',
+      at: ['/certificate'],
+      message: 'Versicherungsnachweis ist nicht, was er sein soll; bitte als PDF, PNG oder JPEG senden.',
+    },
+  ]);
   // One that comes in many pieces is stored as well.
   const large = new FormData();
   for (const [name, value] of vessel) if (name !== 'certificate') large.append(name, name === 'mark' ? 'PW-7001' : value);

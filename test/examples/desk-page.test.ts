@@ -14,6 +14,8 @@ describeInBrowser('the booking desk in a browser (needs Chromium)', () => {
   let browser: Browser;
   let context: BrowserContext;
   let page: Page;
+  /** What the browser complains of; an answer that refuses is one that the page expects. */
+  const complaints: string[] = [];
   /** A day of its own for every booking of these tests. */
   let nights = 0;
   const free = () => {
@@ -25,6 +27,8 @@ describeInBrowser('the booking desk in a browser (needs Chromium)', () => {
   async function open(where: string, options: Parameters<Browser['newContext']>[0] = {}): Promise<Page> {
     context = await browser.newContext({ viewport: { width: 390, height: 844 }, ...options });
     const opened = await context.newPage();
+    opened.on('console', (said) => said.type() === 'error' && complaints.push(said.text()));
+    opened.on('pageerror', (error) => complaints.push(error.message));
     await opened.goto(`${HOME}/sign-in`);
     await opened.click('text=Ida Sund');
     await opened.goto(HOME + where);
@@ -39,7 +43,10 @@ describeInBrowser('the booking desk in a browser (needs Chromium)', () => {
     await browser?.close();
     desk?.kill();
   });
-  afterEach(() => context?.close());
+  afterEach(async () => {
+    await context?.close();
+    expect(complaints.splice(0).filter((text) => !/status of 4\d\d|ERR_CONNECTION_REFUSED|ERR_FAILED/.test(text))).toEqual([]);
+  });
 
   async function fill(on: Page, values: Record<string, string>): Promise<void> {
     for (const [name, value] of Object.entries(values)) {
@@ -134,8 +141,8 @@ describeInBrowser('the booking desk in a browser (needs Chromium)', () => {
     for (const told of [
       'POST /bookings',
       '422 rejected',
-      'marina/fits-berth@lengthOverall failed',
-      'berths maxLength (code equal): [["C4"]]',
+      'marina/fits-berth@lengthOverall does not hold',
+      'berths maxLength (code is): [["C4"]]',
     ])
       expect(panel.replaceAll(/\s+/g, ' ')).toContain(told);
     expect(panel).not.toContain('4071');
@@ -182,7 +189,10 @@ describeInBrowser('the booking desk in a browser (needs Chromium)', () => {
   test('with scripts off: the page again with findings and what was typed, then the booking, then a change to it', async () => {
     page = await open('/bookings/new', { javaScriptEnabled: false });
     await fill(page, { ...free(), lengthOverall: '14.5', beam: '3' });
-    await page.click('main button[type=submit]');
+    await page.click('text=Add a crew member');
+    expect([await page.locator('#crew-list li').count(), await page.inputValue('#lengthOverall')]).toEqual([3, '14.5']);
+    await fill(page, { 'crew.2.name': 'Bo Lind', 'crew.2.born': '1990-01-01', gateCode: '4071', gateCodeAgain: '4071' });
+    await page.press('#lengthOverall', 'Enter');
     expect(await summary()).toEqual(['A vessel of 14.5 m does not fit berth C4, which takes up to 8 m.']);
     expect([await page.inputValue('#lengthOverall'), await page.inputValue('#gateCode'), await page.isChecked('#terms')]).toEqual([
       '14.5',

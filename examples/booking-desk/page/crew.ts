@@ -2,6 +2,8 @@
 export function crewRows(list: HTMLElement, adding: HTMLElement, onChange: () => void): void {
   const [first] = list.children as unknown as HTMLLIElement[];
   if (!first) return;
+  // Blank rows to spare are for pages without a script.
+  for (const row of [...list.children].slice(1)) if ([...row.querySelectorAll('input')].every(({ value }) => value === '')) row.remove();
   const pattern = first.cloneNode(true) as HTMLLIElement;
   for (const stale of pattern.querySelectorAll('[data-finding]')) stale.remove();
 

@@ -1,13 +1,13 @@
 import { join } from 'node:path';
 import { certifiedRegistration, deskBooking, deskPowerOrder, ownerSignUp, totalOf } from '@pellwick/marina';
-import express, { type ErrorRequestHandler, type Express, type Request } from 'express';
-import { type LogEntry, type ReceiveOptions, receive } from 'jestril/express';
+import express, { type ErrorRequestHandler, type Express, type Request, type Response } from 'express';
+import { type LogAbout, type LogEntry, type ReceiveOptions, receive } from 'jestril/express';
 import { type ShownForm, shownForm } from 'jestril/form';
 import { sqliteRecords } from 'jestril/sql';
 import { explain, explanationFor, watched } from './explained.ts';
 import { cookieFor, guarded, ownPath, sameOrigin, seldom } from './guard.ts';
-import { PEOPLE, type Person, personOf, signedOut, signIn } from './identity.ts';
-import { bookingPage, type Change } from './pages/booking.ts';
+import { PEOPLE, type Person, personOf, signedOut, signIn, typedIn } from './identity.ts';
+import { bookingPage, type Change, type More } from './pages/booking.ts';
 import { homePage, problemPage, signInPage } from './pages/home.ts';
 import { LANGUAGES, languageOf, SIGN_IN } from './pages/language.ts';
 import { panel } from './pages/panel.ts';
@@ -15,6 +15,7 @@ import { powerPage, type Quote } from './pages/power.ts';
 import { signUpPage } from './pages/sign-up.ts';
 import { vesselPage } from './pages/vessel.ts';
 import { hashOf } from './phrase.ts';
+import { receivedRegistration } from './registration.ts';
 import * as kept from './store.ts';
 
 export interface DeskOptions {
@@ -22,7 +23,7 @@ export interface DeskOptions {
   readonly attempts?: number;
   /** Where the built style and script are. */
   readonly assets?: string;
-  readonly log?: (entry: LogEntry) => void;
+  readonly log?: (entry: LogEntry, about: LogAbout<Request, unknown>) => void;
 }
 
 /** The front office: the same addresses answer browsers with pages and programs with JSON. */
@@ -91,7 +92,7 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
   app.post(
     '/vessels',
     receive(
-      certifiedRegistration,
+      receivedRegistration,
       {
         ...signedIn,
         // Above what a certificate may have, so that one that is too large is found at its field and the rest is kept.
@@ -106,20 +107,36 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
       },
     ),
   );
+  app.get('/vessels/:id/certificate', async (request, response) => {
+    const found = await kept.findCertificate(store, Number(request.params.id));
+    const person = personOf(request);
+    if (!found?.certificate || !(person?.staff || person?.id === found.ownerId)) return void response.redirect('/');
+    // It is for whoever looks after it: saved, and never opened as a page of this site.
+    const type = found.certificateType ?? 'application/octet-stream';
+    response.attachment(`${found.mark}.${type.split('/')[1]}`).setHeader('content-type', type);
+    response.end(Buffer.from(found.certificate));
+  });
   app.post('/vessels/check', receive(certifiedRegistration, common, nothing));
 
-  const bookingForm = async (request: Request, form: ShownForm, change?: Change, problem?: string) =>
-    bookingPage(request, form, await kept.listBerths(store), change, problem);
+  const bookingForm = async (request: Request, form: ShownForm, change?: Change, more?: More) =>
+    bookingPage(request, form, await kept.listBerths(store), change, more);
   app.get('/bookings', async (_request, response) => void response.json(await kept.listBookings(store)));
   app.get('/bookings/new', async (request, response) => void response.send(await bookingForm(request, shownForm(deskBooking))));
+  // A row more, for a browser without a script: nothing is judged, and what was typed stays.
+  const readForm = [sameOrigin, express.urlencoded({ extended: false })];
+  const withRow = (request: Request, change?: Change) =>
+    bookingForm(request, shownForm(deskBooking, typedIn(request)), change, { rows: 1 });
+  app.post('/bookings/new', readForm, async (request: Request, response: Response) => void response.send(await withRow(request)));
   app.post(
     '/bookings',
-    signedOut((request, entries) => bookingForm(request, shownForm(deskBooking, entries), undefined, SIGN_IN[languageOf(request)])),
+    signedOut((request, entries) =>
+      bookingForm(request, shownForm(deskBooking, entries), undefined, { problem: SIGN_IN[languageOf(request)] }),
+    ),
     receive(
       deskBooking,
       {
         ...asCaller,
-        page: ({ request, form, problem }) => bookingForm(request, form, undefined, problem.title),
+        page: ({ request, form, problem }) => bookingForm(request, form, undefined, { problem: problem.title }),
         store: (booking, { transaction, caller }) => kept.keepBooking(transaction, caller.id, booking),
       },
       async (booking, received) => {
@@ -158,7 +175,7 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
       },
       async page({ request, form, params, problem }) {
         const id = Number(params.id);
-        return bookingForm(request, form, { id, stored: (await kept.findBooking(store, id))?.booking ?? {} }, problem.title);
+        return bookingForm(request, form, { id, stored: (await kept.findBooking(store, id))?.booking ?? {} }, { problem: problem.title });
       },
       store: (booking, { transaction, params }) => kept.changeBooking(transaction, Number(params.id), booking),
     },
@@ -172,11 +189,23 @@ export function bookingDesk(store: kept.Store, { assets, attempts = 60, log = ()
     '/bookings/:id',
     // What is stored is shown to nobody who is not signed in: what was typed is kept, and sent again to the same address.
     signedOut((request, entries) =>
-      bookingForm(request, shownForm(deskBooking, entries), { id: Number(request.params.id), stored: {} }, SIGN_IN[languageOf(request)]),
+      bookingForm(
+        request,
+        shownForm(deskBooking, entries),
+        { id: Number(request.params.id), stored: {} },
+        { problem: SIGN_IN[languageOf(request)] },
+      ),
     ),
     change,
   );
   app.patch('/bookings/:id', change);
+  app.post('/bookings/:id/rows', readForm, async (request: Request, response: Response) => {
+    const id = Number(request.params.id);
+    const found = await kept.findBooking(store, id);
+    const person = personOf(request);
+    if (!found || !(person?.staff || person?.id === found.ownerId)) return void response.redirect('/');
+    response.send(await withRow(request, { id, stored: found.booking }));
+  });
 
   const powerForm = async (request: Request, form: ShownForm, quote?: Quote, problem?: string) =>
     powerPage(request, form, await kept.listTariffs(store), quote, problem);

@@ -7,7 +7,8 @@ import { rateLimit } from 'express-rate-limit';
 
 const HEADERS = {
   // Nothing runs, or is drawn, that does not come from here; nobody frames these pages.
-  'content-security-policy': "default-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'; object-src 'none'",
+  'content-security-policy':
+    "default-src 'self'; img-src 'self' data:; base-uri 'none'; form-action 'self'; frame-ancestors 'none'; object-src 'none'",
   'referrer-policy': 'same-origin',
   'x-content-type-options': 'nosniff',
   'cross-origin-opener-policy': 'same-origin',

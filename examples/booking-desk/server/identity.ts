@@ -41,6 +41,11 @@ export function signIn(request: Request, response: Response, { id, name }: Pick<
   response.cookie('desk', `${text}|${sign(text)}`, cookieFor(request));
 }
 
+/** The fields of a form that was read without being judged. */
+export function typedIn({ body }: Request): (readonly [string, string])[] {
+  return Object.entries(body ?? {}).flatMap(([name, value]) => (typeof value === 'string' ? [[name, value] as const] : []));
+}
+
 /** A browser that was signed out while its form was open is shown what was typed again, and where to sign in. */
 export function signedOut(draw: (request: Request, entries: readonly (readonly [string, string])[]) => Promise<string>): RequestHandler[] {
   const isOut = (request: Request) =>
@@ -50,10 +55,7 @@ export function signedOut(draw: (request: Request, entries: readonly (readonly [
     (request, response, next) => (isOut(request) ? sameOrigin(request, response, () => read(request, response, next)) : next()),
     async (request, response, next) => {
       if (!isOut(request)) return next();
-      const typed = Object.entries(request.body ?? {}).flatMap(([name, value]) =>
-        typeof value === 'string' ? [[name, value] as const] : [],
-      );
-      response.status(401).send(await draw(request, typed));
+      response.status(401).send(await draw(request, typedIn(request)));
     },
   ];
 }

@@ -23,6 +23,7 @@ interface Tables {
     lengthOverall: number;
     beam: number;
     certificate: Buffer | null;
+    certificateType: string | null;
   };
   berths: { code: string; maxLength: number; price: number };
   bookings: {
@@ -51,7 +52,7 @@ export type StoreTransaction = Store | Transaction<Tables>;
 const SCHEMA = `
   create table owners (id integer primary key, email text unique collate nocase, creditLimit numeric not null, name text not null, phone text, born text, phrase text);
   create table vessels (id integer primary key, mark text not null unique, ownerId integer not null references owners, electric integer not null,
-    insuredUntil text not null, name text not null, lengthOverall numeric not null, beam numeric not null, certificate blob);
+    insuredUntil text not null, name text not null, lengthOverall numeric not null, beam numeric not null, certificate blob, certificateType text);
   create table berths (code text primary key, maxLength numeric not null, price numeric not null);
   create table bookings (id integer primary key autoincrement, ownerId integer not null, berth text not null references berths, mark text not null references vessels (mark),
     lengthOverall numeric not null, beam numeric not null, arrives text not null, departs text not null, power text, crew text not null, notes text, gateCode text not null);
@@ -103,7 +104,14 @@ async function fill(store: StoreTransaction, seed: Seed): Promise<void> {
   await store.insertInto('owners').values(owners).execute();
   const vessels = seed.vessels.map((vessel, at) => {
     const size = { lengthOverall: LENGTHS[at] ?? 8, beam: 3.1 };
-    return { ...vessel, ...size, electric: Number(vessel.electric), name: `Vessel ${vessel.mark.slice(3)}`, certificate: null };
+    return {
+      ...vessel,
+      ...size,
+      electric: Number(vessel.electric),
+      name: `Vessel ${vessel.mark.slice(3)}`,
+      certificate: null,
+      certificateType: null,
+    };
   });
   await store.insertInto('vessels').values(vessels).execute();
   await store
@@ -169,8 +177,14 @@ export async function keepOwner(store: StoreTransaction, { name, contact, born }
 
 export async function keepVessel(store: StoreTransaction, ownerId: number, vessel: CertifiedRegistration): Promise<number> {
   const { mark, name, lengthOverall, beam, electric, insuredUntil, certificate } = vessel;
-  const row = { mark, name, lengthOverall, beam, insuredUntil, ownerId, electric: Number(electric), certificate: bytesOf(certificate) };
+  const kept = { certificate: bytesOf(certificate), certificateType: certificate.mediaType };
+  const row = { mark, name, lengthOverall, beam, insuredUntil, ownerId, electric: Number(electric), ...kept };
   return Number((await store.insertInto('vessels').values(row).executeTakeFirstOrThrow()).insertId);
+}
+
+/** The certificate of a vessel, and whose it is. */
+export function findCertificate(store: Store, id: number) {
+  return store.selectFrom('vessels').select(['ownerId', 'mark', 'certificate', 'certificateType']).where('id', '=', id).executeTakeFirst();
 }
 
 function bytesOf({ content }: Upload): Buffer | null {

@@ -10,7 +10,10 @@ import { powerOrder } from './power-order.ts';
 
 // What the front office adds to the marina's intakes: who may book for a vessel, and that prices are not the guest's to say.
 
-export const deskBooking = intake('desk-booking', berthBooking.fields, {
+// Pages without scripts have rows to spare.
+const fields = { ...berthBooking.fields, crew: berthBooking.fields.crew.blankRowsDropped() };
+
+export const deskBooking = intake('desk-booking', fields, {
   storedIn: bookings,
   zone: 'Europe/Oslo',
   catalogues: [de, pl],

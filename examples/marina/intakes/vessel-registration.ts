@@ -47,6 +47,9 @@ export const vesselRegistration = intake(
 );
 export interface VesselRegistration extends Accepted<typeof vesselRegistration> {}
 
+/** What the office says in German, of the certificate, too. */
+export const certifiedLanguages = { de: { labels: { ...registrationLanguages.de.labels, certificate: 'Versicherungsnachweis' } } };
+
 /** The same with the certificate of the insurance, as a form brings it along. */
 export const certifiedRegistration = intake(
   'certified-registration',
@@ -62,7 +65,7 @@ export const certifiedRegistration = intake(
     storedIn: vessels,
     zone: 'Europe/Oslo',
     catalogues: [de],
-    languages: { de: { labels: { ...registrationLanguages.de.labels, certificate: 'Versicherungsnachweis' } } },
+    languages: certifiedLanguages,
     rules: [...vesselRegistration.rules],
   },
 );

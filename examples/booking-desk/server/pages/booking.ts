@@ -19,29 +19,36 @@ export interface Change {
   readonly stored: Partial<BerthBooking>;
 }
 
+/** What else the form says, or has. */
+export interface More {
+  readonly problem?: string;
+  /** Rows of the crew beyond those that were sent. */
+  readonly rows?: number;
+}
+
 /** The form of a new booking, or of a change to one. */
 export function bookingPage(
   request: Request,
   form: ShownForm,
   berths: readonly Berth[],
   change?: Change,
-  problem?: string,
+  more: More = {},
 ): Promise<string> {
   const drawn: Drawn = { intake: deskBooking, form, language: languageOf(request), amends: change !== undefined };
   const title =
     change === undefined
       ? { en: 'Book a berth', de: 'Liegeplatz buchen' }
       : { en: `Change booking ${change.id}`, de: `Buchung ${change.id} ändern` };
-  return layout(request, title, content(drawn, berths, change, problem));
+  return layout(request, title, content(drawn, berths, change, more));
 }
 
-function content(drawn: Drawn, berths: readonly Berth[], change: Change | undefined, problem: string | undefined): Markup {
+function content(drawn: Drawn, berths: readonly Berth[], change: Change | undefined, { problem, rows = 0 }: More): Markup {
   const { language } = drawn;
   const words = { vessel: ['Vessel', 'Boot'], stay: ['Stay', 'Aufenthalt'], pier: ['On the pier', 'Auf dem Steg'] } as const;
   const say = (word: keyof typeof words) => words[word][language === 'de' ? 1 : 0];
   const isNew = change === undefined;
   return html`<form id="booking" method="post" action="${isNew ? '/bookings' : `/bookings/${change.id}`}" data-intake="desk-booking" data-judge-at="${isNew ? '/bookings/check' : ''}">
-    ${summary(drawn, problem)} ${change ? storedIn(change) : ''}
+    ${DEFAULT} ${summary(drawn, problem)} ${change ? storedIn(change) : ''}
     <fieldset>
       <legend>${say('vessel')}</legend>
       ${field(drawn, 'mark', { label: { en: 'Registration mark', de: 'Kennzeichen' }, hint: { en: 'Such as PW-2040', de: 'Etwa PW-2040' } })}
@@ -74,7 +81,7 @@ function content(drawn: Drawn, berths: readonly Berth[], change: Change | undefi
       )}
       ${field(drawn, 'arrives', { label: { en: 'Arrival', de: 'Ankunft' } })} ${field(drawn, 'departs', { label: { en: 'Departure', de: 'Abreise' } })}
     </fieldset>
-    ${crew(drawn)}
+    ${crew(drawn, rows, isNew ? '/bookings/new' : `/bookings/${change.id}/rows`)}
     <fieldset>
       <legend>${say('pier')}</legend>
       ${field(drawn, 'gateCode', {
@@ -91,16 +98,25 @@ function content(drawn: Drawn, berths: readonly Berth[], change: Change | undefi
   </form>`;
 }
 
+/** The Enter key presses the first button of a form: this one, and not the one that adds a row. */
+const DEFAULT = html`<input type="submit" hidden />`;
+
 /** What the page's script has to know of a stored booking: all but its secret. */
 function storedIn({ stored: { gateCode: _secret, ...stored } }: Change): Markup {
   return html`<script type="application/json" data-stored>${raw(JSON.stringify(stored).replaceAll('<', '\\u003c'))}</script>`;
 }
 
-/** The crew: the rows that were sent; one at least. A script adds and takes away. */
-function crew(drawn: Drawn): Markup {
+/** As many as a booking takes. */
+const MOST = 12;
+
+/** The crew: the rows that were sent, two at least, since blank ones are not there. A script adds and takes away; without one, a button. */
+function crew(drawn: Drawn, more: number, adding: string): Markup {
   const { form, language } = drawn;
   const sent = form.rows('/crew');
-  const rows = sent.length > 0 ? sent : [0];
+  const spare = Math.max(2 - sent.length, more);
+  const last = sent.at(-1) ?? -1;
+  const rows = [...sent, ...Array.from({ length: spare }, (_, at) => last + 1 + at)].slice(0, MOST);
+  const add = { en: 'Add a crew member', de: 'Crewmitglied hinzufügen' }[language];
   return html`<fieldset class="wide" id="crew" tabindex="-1">
     <legend>${{ en: 'Crew', de: 'Crew' }[language]}</legend>
     <div class="field wide" data-field="/crew">${findings(drawn, 'crew')}</div>
@@ -112,6 +128,6 @@ function crew(drawn: Drawn): Markup {
         </li>`,
       )}
     </ol>
-    <p class="wide" data-add="${{ en: 'Add a crew member', de: 'Crewmitglied hinzufügen' }[language]}"></p>
+    <p class="wide" data-add="${add}"><button class="quiet" formaction="${adding}" formnovalidate>${add}</button></p>
   </fieldset>`;
 }

@@ -2,7 +2,7 @@ import type { Request } from 'express';
 import { html } from 'hono/html';
 import { PEOPLE, personOf } from '../identity.ts';
 import { languageOf } from './language.ts';
-import { layout } from './layout.ts';
+import { layout, type Markup } from './layout.ts';
 
 interface Booking {
   readonly id: number | undefined;
@@ -24,7 +24,7 @@ export function homePage(request: Request, bookings: readonly Booking[]): Promis
     return html`<tr id="booking-${id}"><td>${berth}</td><td>${mark}</td><td>${day(arrives, language)}</td><td>${day(departs, language)}</td><td>${change}</td></tr>`;
   });
   const done = doneOf(request, language);
-  const content = html`${done ? html`<section class="notice done" tabindex="-1" data-done><h2>${done}</h2></section>` : ''}
+  const content = html`${done ? html`<section class="notice done" tabindex="-1" data-done><h2>${done}</h2>${certificate(request, language)}</section>` : ''}
     <div class="bookings">
       <h2 id="bookings-title">${{ en: 'Bookings', de: 'Buchungen' }[language]}</h2>
       <div class="scroll" tabindex="0" role="region" aria-labelledby="bookings-title">
@@ -49,6 +49,12 @@ const DONE: { readonly [what: string]: { readonly en: string; readonly de: strin
 function doneOf({ query: { done, id } }: Request, language: 'en' | 'de'): string | undefined {
   const words = DONE[String(done)];
   return words && /^\d+$/.test(String(id)) ? `${words[language]} ${id}.` : undefined;
+}
+
+/** The way to a certificate that has just come. */
+function certificate({ query: { done, id } }: Request, language: 'en' | 'de'): Markup | string {
+  if (done !== 'registered' || !/^\d+$/.test(String(id))) return '';
+  return html`<p><a href="/vessels/${String(id)}/certificate">${{ en: 'Its certificate, as it is kept', de: 'Der Nachweis, wie er aufbewahrt wird' }[language]}</a></p>`;
 }
 
 /** A day as people read it. */
