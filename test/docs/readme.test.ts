@@ -60,6 +60,14 @@ test('every link to a file of the project leads somewhere, and to a heading of i
   }
 });
 
+test('the page of servers shows the examples as they are', () => {
+  const page = readFileSync('docs/servers.md', 'utf8');
+  for (const name of readdirSync('examples/servers').filter((each) => each.endsWith('.ts'))) {
+    const code = readFileSync(`examples/servers/${name}`, 'utf8').trim();
+    expect([name, page.includes(code) || page.includes(`](../examples/servers/${name})`)]).toEqual([name, true]);
+  }
+});
+
 test('the guide names every page', () => {
   const guide = readFileSync('docs/README.md', 'utf8');
   for (const name of readdirSync('docs').filter((each) => each.endsWith('.md') && each !== 'README.md'))
@@ -86,6 +94,7 @@ test('what the README lists is exported', async () => {
     'fieldText',
     'fileContent',
     'filesIn',
+    'telemetry',
     'controlAttributes',
     'receive',
     'bindForm',

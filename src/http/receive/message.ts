@@ -12,7 +12,9 @@ import { type ByteSource, joined, Letting } from './source.ts';
 
 // Requests and responses of Node's own servers, of HTTP/1.1 and of HTTP/2.
 
+/** A request of a server of `node:http`, `node:https` or `node:http2`. */
 export type NodeRequest = IncomingMessage | Http2ServerRequest;
+/** A response of such a server. */
 export type NodeResponse = ServerResponse | Http2ServerResponse;
 
 /** What a router and the parsers before this have found. */
@@ -22,6 +24,7 @@ export interface Found {
   readonly params?: { readonly [name: string]: string };
   /** What a body parser has made of the body. */
   readonly parsed?: unknown;
+  /** The address as it was declared (`/stays/:id`), for the log. */
   readonly route?: () => string;
 }
 

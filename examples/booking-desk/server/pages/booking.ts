@@ -2,7 +2,7 @@ import { type BerthBooking, deskBooking } from '@pellwick/marina';
 import type { Request } from 'express';
 import { html, raw } from 'hono/html';
 import type { ShownForm } from 'jestril/form';
-import { choose, type Drawn, field, findings, summary } from './fields.ts';
+import { choose, type Drawn, field, findings, MARK, summary } from './fields.ts';
 import { languageOf } from './language.ts';
 import { layout, type Markup } from './layout.ts';
 
@@ -118,7 +118,7 @@ function crew(drawn: Drawn, more: number, adding: string): Markup {
   const rows = [...sent, ...Array.from({ length: spare }, (_, at) => last + 1 + at)].slice(0, MOST);
   const add = { en: 'Add a crew member', de: 'Crewmitglied hinzufügen' }[language];
   return html`<fieldset class="wide" id="crew" tabindex="-1">
-    <legend>${{ en: 'Crew', de: 'Crew' }[language]}</legend>
+    <legend>${{ en: 'Crew', de: 'Crew' }[language]}${MARK}</legend>
     <div class="field wide" data-field="/crew">${findings(drawn, 'crew')}</div>
     <ol id="crew-list" class="wide" data-remove="${{ en: 'Remove crew member', de: 'Crewmitglied entfernen' }[language]}">
       ${rows.map(

@@ -65,7 +65,7 @@ function tick(drawn: Drawn, name: string, words: FieldWords, attributes: Control
 }
 
 /** Seen; what is read aloud says it by itself. */
-const MARK = html`<span class="needed" aria-hidden="true">*</span>`;
+export const MARK = html`<span class="needed" aria-hidden="true">*</span>`;
 
 function around(drawn: Drawn, name: string, words: FieldWords, control: Markup, isNeeded = false): Markup {
   return html`<div class="field${words.wide ? ' wide' : ''}" data-field="${pointerOf(name)}">
