@@ -221,7 +221,7 @@ describe('the log', () => {
 
   test('a log that throws, or rejects, changes nothing, and is told of once', async () => {
     const warned = jest.spyOn(process, 'emitWarning').mockImplementation(() => undefined);
-    for (const broken of [() => Promise.reject(new Error('full')), () => fault(), () => ({ then: () => fault() })]) {
+    for (const broken of [() => Promise.reject(new Error('full')), () => fault(), () => Object.fromEntries([['then', fault]])]) {
       const answer = await receive(stay, { records, log: broken }, () => ({ status: 200 }))(request(good));
       expect(answer.status).toBe(200);
     }
