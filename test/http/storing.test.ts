@@ -1,4 +1,5 @@
-import { collection, group, intake, known, list, refused, rule, text, unchangedSince, unique, whole } from 'jestril';
+import type { Readable } from 'node:stream';
+import { collection, group, intake, known, list, refused, rule, text, unchangedSince, unique, upload, whole } from 'jestril';
 import { type PlainRequest, receive } from 'jestril/request';
 import type { SqlRecords } from 'jestril/sql';
 import { sql } from 'kysely';
@@ -221,5 +222,32 @@ describeStores((open, name) => {
     expect(JSON.stringify(kept)).not.toContain('sesame');
     const outside = stay.judgeAndStore({ berth: 'A1', mark: 'M3' }, { records: { ...records, isSerial: true }, once: 'b' }, () => 1);
     await expect(outside).rejects.toThrow('once needs the records of a transaction');
+  });
+
+  test('the file of a request that comes again goes, and that of the first stays', async () => {
+    await store.db.deleteFrom('jestril_answers').execute();
+    const kept: string[] = [];
+    const files = {
+      async keep(_file: object, bytes: Readable) {
+        for await (const _chunk of bytes);
+        kept.push(`file ${kept.length + 1}`);
+        return kept.at(-1);
+      },
+      discard: (content: unknown) => void kept.splice(kept.indexOf(String(content)), 1, 'gone'),
+    };
+    const planned = intake('planned', { ...fields, plan: upload('Plan') }, { storedIn: stays, rules: [unique(stays, { mark: 'mark' })] });
+    const storing = {
+      store: (value: { mark: string }, { transaction }: { transaction: TestStore['db'] }) => insert(transaction, value.mark),
+    };
+    const insert = async (transaction: TestStore['db'], mark: string) => {
+      await transaction.insertInto('stays').values({ berth: 'A1', mark }).execute();
+      return 7;
+    };
+    const post = receive(planned, { records, files, once: () => 'key', ...storing }, (_, { stored }) => ({ body: stored }));
+    const part = (head: string, body: string) => `--b\r\ncontent-disposition: form-data; ${head}\r\n\r\n${body}\r\n`;
+    const body = `${part('name="berth"', 'A1')}${part('name="mark"', 'M9')}${part('name="plan"; filename="a.pdf"', 'x')}--b--\r\n`;
+    const send = () => post({ method: 'POST', url: '/', headers: { 'content-type': 'multipart/form-data; boundary=b' }, body });
+    expect([(await send()).body, kept]).toEqual(['7', ['file 1']]);
+    expect([(await send()).body, kept, await marks()]).toEqual(['7', ['file 1', 'gone'], ['M9']]);
   });
 });

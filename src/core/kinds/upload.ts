@@ -1,3 +1,4 @@
+import { RECEIVED } from '../basics/received-file.ts';
 import { isStorable } from '../basics/text.ts';
 import type { Field } from '../declared/field.ts';
 import { type Kind, type KindSpec, type Read, UNREADABLE } from '../declared/kind.ts';
@@ -17,9 +18,6 @@ export interface Upload {
   /** Its first bytes, where a transport has looked at them: enough to tell what it is. */
   readonly head?: Uint8Array;
 }
-
-/** Marks what a transport has received as a file, so that nothing that JSON can say is taken for one. */
-const RECEIVED = Symbol.for('jestril.received-file');
 
 /**
  * A file that the application has received by itself, when its content is no `File` and no bytes: a path, a stream, a key.

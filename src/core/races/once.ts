@@ -1,4 +1,5 @@
 import { fault } from '../basics/fault.ts';
+import { RECEIVED } from '../basics/received-file.ts';
 import type { Inputs } from '../judging/options.ts';
 import type { FieldStep, FieldSteps, Plan } from '../plan/plan.ts';
 import { isObject } from '../run/raw.ts';
@@ -47,7 +48,9 @@ function written(request: readonly unknown[]): string | undefined {
     return JSON.stringify(request, (_, value) => {
       if (typeof value === 'bigint') return String(value);
       if (ArrayBuffer.isView(value)) return value.byteLength;
-      return typeof value?.arrayBuffer === 'function' ? [value.name, value.type, value.size] : value;
+      if (typeof value?.arrayBuffer === 'function') return [value.name, value.type, value.size];
+      // Where a file is kept is another place each time.
+      return isObject(value) && RECEIVED in value ? [value.name, value.mediaType, value.size] : value;
     });
   } catch {
     return undefined;

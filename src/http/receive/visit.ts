@@ -70,7 +70,9 @@ export class Visit<Q, C> {
 
   /** Whatever it waits for never rejects. */
   #over(status: number | undefined, error?: unknown): Promise<void> | undefined {
-    const ending = this.#keeping?.end(this.#isStored || (status !== undefined && status < 400));
+    // What is stored stays, whatever is answered; what an earlier request has stored needs no second file.
+    const isUsed = this.#setup.options.store ? this.#isStored : status !== undefined && status < 400;
+    const ending = this.#keeping?.end(isUsed);
     if (ending) return ending.then(() => this.#log.write(status, error));
     this.#log.write(status, error);
     return undefined;
@@ -125,7 +127,7 @@ export class Visit<Q, C> {
     }
     this.#isStored = isStored ?? false;
     this.#log.is('accepted', verdict);
-    if (this.#keeping) await this.#keeping.handOver(verdict.value);
+    if (this.#keeping && !options.store) await this.#keeping.handOver(verdict.value);
     const received = new HandlerTold(about, changed, verdict, stored, this.#incoming, answering);
     return { value: verdict.value, received, parts };
   }
