@@ -1,13 +1,16 @@
-import { createServer } from 'node:http';
-import type { Found, NodeRequest, NodeResponse } from 'jestril/node';
+import type { NodeRequest, NodeResponse } from 'jestril/node';
 
-type Handler = (request: NodeRequest, response: NodeResponse, found?: Found) => Promise<void>;
+type Handler = (request: NodeRequest, response: NodeResponse) => Promise<void>;
 
-/** A server of `node:http` with one handler of `jestril/node` for each path. */
-export const httpServer = (handlers: { readonly [path: string]: Handler }) =>
-  createServer(async (request, response) => {
+/** Listens for a server of `node:http`, `node:https` or `node:http2`: one handler of `jestril/node` for each path. */
+export const listener =
+  (handlers: { readonly [path: string]: Handler }) =>
+  async (request: NodeRequest, response: NodeResponse): Promise<void> => {
     const { pathname } = new URL(request.url ?? '/', 'http://here.invalid');
-    const handler = handlers[pathname];
-    if (!handler) return void response.writeHead(404).end();
-    await handler(request, response).catch(() => response.headersSent || response.writeHead(500).end());
-  });
+    const failed = (status: number) => {
+      if (response.headersSent) return;
+      response.statusCode = status;
+      response.end();
+    };
+    await (handlers[pathname]?.(request, response).catch(() => failed(500)) ?? failed(404));
+  };

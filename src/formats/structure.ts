@@ -43,7 +43,7 @@ const STRUCTURES: { readonly [type: string]: Check } = {
     if (view.byteLength < 14 || view.getUint16(6, true) === 0 || view.getUint16(8, true) === 0) return false;
     const flags = view.getUint8(10);
     const colours = flags & 0x80 ? 3 * 2 ** ((flags & 7) + 1) : 0;
-    return at(view, 13 + colours, isAny([0x21, 0x2c, 0x3b])) && (view.getUint8(11) < 2 ** ((flags & 7) + 1) || colours === 0);
+    return at(view, 13 + colours, isAny([0x21, 0x2c, 0x3b]));
   },
   // RFC 9649, 2.4: the size of the whole, and the chunk that tells which sort it is.
   'image/webp': (view, size) => {

@@ -2,6 +2,7 @@ import { parseCookie } from 'cookie';
 import { readBody } from './receive/body.ts';
 import type { Keeping } from './receive/files.ts';
 import type { ReadPart } from './receive/form-part.ts';
+import { lengthIn, queryOf } from './receive/headers.ts';
 import { Answered, type Incoming } from './receive/incoming.ts';
 import type { Limits } from './receive/json.ts';
 import type { Answer, Done, OptionsFor, Receivable, Received, ReceivedOf, ReceiveOptions } from './receive/options.ts';
@@ -30,18 +31,21 @@ export function receive<P extends Receivable, C = undefined, T = undefined, S = 
   const receiver = new Receiver<Request, C>(parts, options as ReceiveOptions<Request, C>);
   return async function received(request, params = {}) {
     let own: Response | undefined;
-    const answer = await receiver.answer(new FetchIncoming(request, params), async (value, told) => {
+    const incoming = new FetchIncoming(request, params);
+    const answer = await receiver.answer(incoming, async (value, told) => {
       const done = await handler(value as ReceivedOf<P>, told as Received<Request, C, S>);
       if (!(done instanceof Response)) return done ?? {};
       own = done;
       return new Answered(done.status);
     });
-    return own ?? responseOf(answer as Answer, request);
+    return own ?? responseOf(answer as Answer, incoming);
   };
 }
 
 class FetchIncoming implements Incoming<Request> {
   readonly method: string;
+  /** Of a body that was refused: its sender has come to its end. */
+  ending: Promise<void> | undefined;
 
   constructor(
     readonly request: Request,
@@ -70,8 +74,26 @@ class FetchIncoming implements Incoming<Request> {
   host(): string | undefined {
     return hostOf(this.request);
   }
-  body(limits: Required<Limits>, keeping: Keeping | undefined): Promise<ReadPart> {
-    return bodyOf(this.request, limits, keeping);
+  async body(limits: Required<Limits>, keeping: Keeping | undefined): Promise<ReadPart> {
+    const { request } = this;
+    const { headers } = request;
+    const told = headers.get('content-length');
+    const type = headers.get('content-type') ?? undefined;
+    // Looking at `body` costs more than reading a body whose length is known.
+    const length = told !== null ? lengthIn(told) : headers.get('transfer-encoding') === null && request.body === null ? 0 : undefined;
+    if (length !== 0 && request.bodyUsed)
+      throw new TypeError('The body of the request has been read already; hand `receive` the request as it came.');
+    const body = {
+      type,
+      encoding: headers.get('content-encoding') ?? undefined,
+      length,
+      open: () =>
+        new RequestBytes(request, (ending) => {
+          this.ending = ending;
+        }),
+      whole: async () => new Uint8Array(await request.arrayBuffer()),
+    };
+    return readBody(body, limits, keeping);
   }
   signal(): AbortSignal {
     return this.request.signal;
@@ -81,10 +103,9 @@ class FetchIncoming implements Incoming<Request> {
 /** Statuses of which the Fetch standard wants a body that is null. */
 const BODILESS = [204, 205, 304];
 
-function responseOf({ status, headers, body }: Answer, request: Request): Response {
-  const isBodiless = BODILESS.includes(status) || body === '' || request.method === 'HEAD';
-  const ending = isBodiless ? undefined : DRAINING.get(request);
-  if (ending) return new Response(lingering(body, ending), { status, headers: headersOf(headers) });
+function responseOf({ status, headers, body }: Answer, { method, ending }: FetchIncoming): Response {
+  const isBodiless = BODILESS.includes(status) || body === '' || method === 'HEAD';
+  if (ending && !isBodiless) return new Response(lingering(body, ending), { status, headers: headersOf(headers) });
   return new Response(isBodiless ? null : body, { status, headers: headersOf(headers) });
 }
 
@@ -102,42 +123,17 @@ function pathOf(url: string): string {
   return URL.canParse(url) ? new URL(url).pathname : '/';
 }
 
-function queryOf(url: string): string {
-  const mark = url.indexOf('?');
-  if (mark < 0) return '';
-  const hash = url.indexOf('#', mark);
-  return url.slice(mark + 1, hash < 0 ? undefined : hash);
-}
-
 function hostOf(request: Request): string | undefined {
   return request.headers.get('host') ?? (URL.canParse(request.url) ? new URL(request.url).host : undefined);
 }
 
-async function bodyOf(request: Request, limits: Required<Limits>, keeping: Keeping | undefined): Promise<ReadPart> {
-  const { headers } = request;
-  const told = headers.get('content-length');
-  const type = headers.get('content-type') ?? undefined;
-  // Looking at `body` costs more than reading a body whose length is known.
-  const length = told !== null ? Number(told) : headers.get('transfer-encoding') === null && request.body === null ? 0 : undefined;
-  if (length !== 0 && request.bodyUsed)
-    throw new TypeError('The body of the request has been read already; hand `receive` the request as it came.');
-  const body = {
-    type,
-    encoding: headers.get('content-encoding') ?? undefined,
-    length: length !== undefined && Number.isSafeInteger(length) && length >= 0 ? length : undefined,
-    open: () => new RequestBytes(request),
-    whole: async () => new Uint8Array(await request.arrayBuffer()),
-  };
-  return readBody(body, limits, keeping);
-}
-
 /** The bytes of a request of the Fetch standard. */
 class RequestBytes implements ByteSource {
-  readonly #request: Request;
   readonly #reader: ReadableStreamDefaultReader<Uint8Array> | undefined;
+  readonly #stopped: (ending: Promise<void>) => void;
 
-  constructor(request: Request) {
-    this.#request = request;
+  constructor(request: Request, stopped: (ending: Promise<void>) => void) {
+    this.#stopped = stopped;
     this.#reader = request.body?.getReader();
   }
 
@@ -146,13 +142,9 @@ class RequestBytes implements ByteSource {
   }
 
   stop(): void {
-    const reader = this.#reader;
-    if (reader) DRAINING.set(this.#request, drained(reader));
+    if (this.#reader) this.#stopped(drained(this.#reader));
   }
 }
-
-/** Requests whose answer comes before the end of their body. */
-const DRAINING = new WeakMap<Request, Promise<void>>();
 
 /** What still comes of a refused body is let go, for a while. */
 async function drained(reader: ReadableStreamDefaultReader<Uint8Array>): Promise<void> {

@@ -62,8 +62,8 @@ export function filesIn(folder: string): FileStore {
 /** How often a folder is made that others take away meanwhile. */
 const ATTEMPTS = 20;
 const COMING = '.coming';
-/** Names the process in a way that outlives it: the machine, its number there, and since when. */
-const STARTED = Math.round(Date.now() - process.uptime() * 1000);
+/** Names the process in a way that outlives it: the machine, its number there, and since when, by a clock that nobody sets. */
+const STARTED = Math.round(Number(process.hrtime.bigint()) / 1e6 - process.uptime() * 1000);
 const MACHINE = encodeURIComponent(hostname());
 const OWN = `${MACHINE}~${process.pid}~${STARTED}`;
 const DAY = 24 * 60 * 60 * 1000;

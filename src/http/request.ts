@@ -4,6 +4,7 @@ import type { Verdict } from '../core/basics/verdict.ts';
 import { readBody } from './receive/body.ts';
 import type { Keeping } from './receive/files.ts';
 import type { ReadPart } from './receive/form-part.ts';
+import { lengthIn, queryOf } from './receive/headers.ts';
 import { type Limits, limitsOf, parseJson } from './receive/json.ts';
 import type { Answer, Done, OptionsFor, Receivable, Received, ReceivedOf, ReceiveOptions } from './receive/options.ts';
 import { parsedPart } from './receive/parsed.ts';
@@ -62,12 +63,11 @@ export function receive<P extends Receivable, C = undefined, T = undefined, S = 
     const { url } = sent;
     const headers = headersOf(sent);
     const request: PlainRequest = { ...sent, headers: Object.fromEntries(headers) };
-    const mark = url.indexOf('?');
     const answer = await receiver.answer(
       {
         request,
         method: request.method.toUpperCase(),
-        query: mark < 0 ? '' : url.slice(mark + 1),
+        query: queryOf(url),
         params: request.params ?? {},
         header: (name) => headers.get(name),
         headers: () => Object.fromEntries(headers),
@@ -104,9 +104,8 @@ async function bodyOf(
 ): Promise<ReadPart> {
   const type = headers.get('content-type');
   if (parsed !== undefined) return parsedPart(parsed, type, limits);
-  const told = headers.get('content-length') ?? '';
   const known = typeof body === 'string' ? new TextEncoder().encode(body) : (body ?? new Uint8Array());
-  const length = known instanceof Uint8Array ? known.length : /^\d{1,15}$/.test(told) ? Number(told) : undefined;
+  const length = known instanceof Uint8Array ? known.length : lengthIn(headers.get('content-length'));
   return readBody({ type, encoding: headers.get('content-encoding'), length, open: () => new Plain(known) }, limits, keeping);
 }
 

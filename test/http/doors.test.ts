@@ -264,9 +264,14 @@ describe.each(Object.keys(makers))('%s', (name) => {
   test('files that are kept elsewhere are gone when the request fails, and there when it does not', async () => {
     const send = (berth: string, size = 10) =>
       status('/kept', parts, `${file('plan', 'a.pdf', 'x'.repeat(size))}${field('berth', berth)}${END}`);
-    expect([await send(''), await send('A1', 3001), readdirSync(folder)]).toEqual([422, 413, []]);
+    const empty = async () => {
+      // A store that a busy machine keeps from its work is not waited for.
+      for (let tries = 0; tries < 500 && readdirSync(folder).length > 0; tries++) await new Promise((resolve) => setTimeout(resolve, 10));
+      return readdirSync(folder);
+    };
+    expect([await send(''), await send('A1', 3001), await empty()]).toEqual([422, 413, []]);
     gives = { fails: true };
-    expect([await send('A1'), readdirSync(folder)]).toEqual([500, []]);
+    expect([await send('A1'), await empty()]).toEqual([500, []]);
     gives = {};
     expect([await send('A1'), readdirSync(folder).length, wasHandled.at(-1)]).toEqual([200, 1, 'x'.repeat(10)]);
   });
@@ -321,6 +326,11 @@ describe.each(Object.keys(makers))('%s', (name) => {
       socket.end(Buffer.alloc(8_000_000, 'x'));
     });
     expect(most).toBe('HTTP/1.1 413');
+  });
+
+  test('an answer without a body does not wait for that of its request', async () => {
+    const { status: told, head, body } = await raw('/stay', json, '{', { method: 'OPTIONS', length: 900 });
+    expect([told, body, /content-length|transfer-encoding/i.test(head)]).toEqual([204, '', false]);
   });
 
   test('methods: others than those of a body are told which there are', async () => {

@@ -169,7 +169,7 @@ describe('the log', () => {
       body: typeof body === 'string' ? body : JSON.stringify(body),
     };
     const handle = receive(stay, { records, caller, allows: ({ caller }) => caller !== 'bo', log }, handler as never);
-    return handle(new Request('http://localhost/stays/7?secret=1', sent)).catch((error: Error) => error.message);
+    return handle(new Request('http://localhost/stays/7?secret=1', sent)).catch((error?: Error) => error?.message);
   };
 
   test('one entry for each request, whatever becomes of it, once its answer is known', async () => {
@@ -186,6 +186,7 @@ describe('the log', () => {
     await ask('POST', good, undefined, () => {
       throw new Error('broken');
     });
+    await ask('POST', good, undefined, () => Promise.reject(undefined)).catch(() => undefined);
     const told = seen.map(({ about }) => [about.caller, (about.error as Error | undefined)?.message]);
     expect(lines()).toEqual([
       ['accepted', 204, undefined],
@@ -199,8 +200,9 @@ describe('the log', () => {
       ['unreadable', 415, expect.stringMatching(/^[\x20-\x7e]*$/)],
       ['error', undefined, undefined],
       ['error', undefined, undefined],
+      ['error', undefined, undefined],
     ]);
-    expect([told[0], told.at(-2), told.at(-1)]).toEqual([
+    expect([told[0], told.at(-3), told.at(-2)]).toEqual([
       ['ida', undefined],
       [undefined, 'The directory is away.'],
       ['ida', 'broken'],

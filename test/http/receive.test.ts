@@ -1,5 +1,5 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
-import { type AddressInfo, connect } from 'node:net';
+import { type AddressInfo, connect, Socket } from 'node:net';
 import { getRequestListener } from '@hono/node-server';
 import express, { type RequestHandler } from 'express';
 import { Hono } from 'hono';
@@ -493,6 +493,37 @@ test('a sender that goes away stops the look-ups', async () => {
   await expect(sent).rejects.toThrow();
   expect(await settled).toBe('aborted');
   server.close();
+});
+
+test('a sender that goes away while its caller is looked up is not waited for', async () => {
+  let leave: () => void = () => undefined;
+  const left = new Promise<void>((resolve) => {
+    leave = resolve;
+  });
+  const told = new Promise<unknown>((resolve) => {
+    const app = express();
+    const caller = async () => {
+      socket.destroy();
+      await left;
+      return 'ida';
+    };
+    const log = ({ outcome, status }: LogEntry) => resolve([outcome, status]);
+    app.post(
+      '/',
+      receiveByExpress(intake('open', { note: text('Note') }), { caller, log }, () => ({})),
+    );
+    const server = app.listen(0, '127.0.0.1', () => {
+      socket.connect((server.address() as AddressInfo).port, '127.0.0.1');
+    });
+    server.on('connection', (own) => own.once('close', () => setTimeout(leave, 20)));
+    void left.then(() => server.close());
+    const socket = new Socket();
+    socket.on(
+      'connect',
+      () => void socket.write('POST / HTTP/1.1\r\nhost: x\r\ncontent-type: application/json\r\ncontent-length: 90\r\n\r\n{'),
+    );
+  });
+  expect(await told).toEqual(['unreadable', 400]);
 });
 
 test('a rule of the application that fails is not the sender’s fault', async () => {

@@ -1,6 +1,6 @@
 import { once } from 'node:events';
 import { createServer, request as requestHttp, type Server } from 'node:http';
-import { connect as connectHttp2, type Http2Server } from 'node:http2';
+import { connect as connectHttp2, createServer as createHttp2, type Http2Server } from 'node:http2';
 import type { AddressInfo } from 'node:net';
 import { Readable } from 'node:stream';
 import { getRequestListener } from '@hono/node-server';
@@ -13,11 +13,10 @@ import { receive as receiveByNode } from 'jestril/node';
 import { receive as receivePlain } from 'jestril/request';
 import Koa from 'koa';
 import { inFastify } from '../../examples/servers/fastify.ts';
-import { http2Server } from '../../examples/servers/http2.ts';
 import { inKoa } from '../../examples/servers/koa.ts';
 import { onLambda } from '../../examples/servers/lambda.ts';
 import { type ActionState, asAction, asRoute } from '../../examples/servers/next.ts';
-import { httpServer } from '../../examples/servers/node-http.ts';
+import { listener } from '../../examples/servers/node-http.ts';
 import { worker } from '../../examples/servers/worker.ts';
 
 // The same bytes to every server, by its real thing where it can be had here. Fastify, Nest and Next.js bring validators of their own along
@@ -176,9 +175,9 @@ const withApp = (routes: (path: string) => void) => {
   for (const path of PATHS) routes(path);
 };
 const SERVERS: { readonly [name: string]: () => { send(sent: Sent): Promise<Got>; stop?(): void } } = {
-  'node:http': listening(() => httpServer(handlersOf(receiveByNode)) as Server),
+  'node:http': listening(() => createServer(listener(handlersOf(receiveByNode)))),
   'HTTP/2': () => {
-    const server = http2Server(handlersOf(receiveByNode)).listen(0, '127.0.0.1');
+    const server = createHttp2(listener(handlersOf(receiveByNode))).listen(0, '127.0.0.1');
     return { send: (sent) => overHttp2(server, sent), stop: () => server.close() };
   },
   Express: listening(() => {

@@ -38,7 +38,8 @@ export function sortOf(contentType: string): Sort {
   const known = SORTS.get(contentType);
   if (known) return known;
   const sort = sortIn(contentType);
-  if (SORTS.size < MOST_REMEMBERED && contentType.length < 100) SORTS.set(contentType, sort);
+  // Every multipart body has a boundary of its own.
+  if (sort !== 'multipart' && SORTS.size < MOST_REMEMBERED && contentType.length < 100) SORTS.set(contentType, sort);
   return sort;
 }
 

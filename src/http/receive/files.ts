@@ -39,7 +39,8 @@ export class Keeping {
 
   /** Ends with `signal`, whatever the store does; what it gives later goes again. */
   async keep(file: IncomingFile, bytes: Readable, signal: AbortSignal): Promise<unknown> {
-    const keeping = this.#store.keep(file, bytes).then((content) => {
+    const store = async () => this.#store.keep(file, bytes);
+    const keeping = store().then((content) => {
       this.#kept.add(content);
       if (this.#isOver) void this.#discard([content]);
       return content;

@@ -11,6 +11,19 @@ export function lowered(headers: SentHeaders | undefined): { readonly [name: str
   );
 }
 
+/** What stands after the question mark of an address. */
+export function queryOf(url: string): string {
+  const mark = url.indexOf('?');
+  if (mark < 0) return '';
+  const hash = url.indexOf('#', mark);
+  return url.slice(mark + 1, hash < 0 ? undefined : hash);
+}
+
+/** The length of a body as its header tells it (RFC 9110, 8.6); `undefined` where it does not. */
+export function lengthIn(header: string | null | undefined): number | undefined {
+  return header !== undefined && header !== null && /^\d{1,15}$/.test(header) ? Number(header) : undefined;
+}
+
 /** Stands for the site itself, whatever it is called. */
 const HERE = 'http://here.invalid';
 

@@ -45,7 +45,7 @@ export function limitsOf(given: Limits = {}): Required<Limits> {
 
 /** @throws Unreadable for a name of so many characters */
 export function refuseName(length: number, { name }: Required<Limits>): void {
-  if (length > name) throw new Unreadable(413, `The body has a name of more than ${name} characters.`);
+  if (length > name) throw new Unreadable(413, `A name has more than ${name} characters.`);
 }
 
 /**

@@ -1,4 +1,5 @@
 import type { Verdict } from '../../core/basics/verdict.ts';
+import { lengthIn } from './headers.ts';
 import type { Incoming } from './incoming.ts';
 import type { LogAbout, LogEntry } from './log-entry.ts';
 
@@ -36,10 +37,10 @@ export class Logging<Q, C> {
   }
 
   /** Whatever becomes of the entry changes nothing. */
-  write(status: number | undefined, error?: unknown): void {
+  write(status: number | undefined, thrown?: { readonly error: unknown }): void {
     if (!this.#log) return;
-    if (error !== undefined) this.outcome = 'error';
-    const about = { request: this.#incoming.request, caller: this.caller, ...(error !== undefined && { error }) };
+    if (thrown) this.outcome = 'error';
+    const about = { request: this.#incoming.request, caller: this.caller, ...thrown };
     try {
       Promise.resolve(this.#log(this.#entry(status), about)).catch(unlogged);
     } catch (cause) {
@@ -51,10 +52,9 @@ export class Logging<Q, C> {
     const incoming = this.#incoming;
     const { verdict } = this;
     const unsettled = verdict?.unsettled ?? [];
-    const told = incoming.header('content-length') ?? '';
     const entry: LogEntry = {
       id: idIn(incoming.header('x-request-id')),
-      method: incoming.method,
+      method: printable(incoming.method),
       route: printable(incoming.route()),
       intake: this.intake,
       outcome: this.outcome,
@@ -63,7 +63,7 @@ export class Logging<Q, C> {
       unsettled: unsettled.map(({ use, why }) => ({ use, why })),
       ...(verdict?.trials && { trials: verdict.trials.map(({ use, outcome }) => ({ use, outcome })) }),
       ...(this.detail !== undefined && { detail: this.detail }),
-      size: this.size ?? (/^\d{1,15}$/.test(told) ? Number(told) : 0),
+      size: this.size ?? lengthIn(incoming.header('content-length')) ?? 0,
       milliseconds: this.#elapsed(),
       ...(this.#judging !== undefined && { judging: this.#judging }),
     };
@@ -81,7 +81,7 @@ function idIn(header: string | undefined): string {
   return header !== undefined && /^[\w.:=+/@-]{1,128}$/.test(header) ? header : crypto.randomUUID();
 }
 
-/** An address on one short line, whatever a sender has put into it. */
+/** A method or an address on one short line, whatever a sender has put into it. */
 function printable(text: string): string {
   return text.slice(0, 200).replaceAll(/[\p{C}\p{Zl}\p{Zp}]/gu, '?');
 }

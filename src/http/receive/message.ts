@@ -4,6 +4,7 @@ import { parseCookie } from 'cookie';
 import { readBody } from './body.ts';
 import type { Keeping } from './files.ts';
 import type { ReadPart } from './form-part.ts';
+import { queryOf } from './headers.ts';
 import type { Incoming } from './incoming.ts';
 import type { Limits } from './json.ts';
 import type { Answer } from './options.ts';
@@ -59,7 +60,7 @@ export function incomingOf<Q extends NodeRequest>(
 export function statusOf(response: NodeResponse): Promise<number | undefined> {
   return new Promise((resolve) => {
     const done = () => resolve(response.headersSent ? response.statusCode : undefined);
-    if ('closed' in response && response.closed) done();
+    if (isClosed(response)) done();
     else response.once('close', done);
   });
 }
@@ -84,11 +85,6 @@ class Gone {
   }
 }
 
-function queryOf(url: string): string {
-  const mark = url.indexOf('?');
-  return mark < 0 ? '' : url.slice(mark + 1);
-}
-
 function headerOf(value: string | readonly string[] | undefined): string | undefined {
   return typeof value === 'string' ? value : value?.join(', ');
 }
@@ -103,8 +99,9 @@ export function send(request: NodeRequest, response: NodeResponse, { status, hea
   if (request.complete) return void response.end(text);
   // A body that was not read to its end must not be taken for the next request. Whoever still writes it reads the answer meanwhile.
   if (!isShared) response.setHeader('connection', 'close');
-  response.setHeader('content-length', Buffer.byteLength(text));
-  (response as ServerResponse).write(text);
+  if (status !== 204 && status !== 304 && request.method !== 'HEAD') response.setHeader('content-length', Buffer.byteLength(text));
+  if ('flushHeaders' in response) response.flushHeaders();
+  if (text !== '') (response as ServerResponse).write(text);
   drained(request).then(() => response.end());
 }
 
@@ -118,6 +115,10 @@ function drained(request: NodeRequest): Promise<void> {
 
 function isGone(response: NodeResponse): boolean {
   return 'stream' in response ? response.stream?.destroyed !== false : (response as ServerResponse).destroyed;
+}
+
+function isClosed(response: NodeResponse): boolean {
+  return 'stream' in response ? response.stream?.closed !== false : (response as ServerResponse).closed;
 }
 
 function isFinished(response: NodeResponse): boolean {
@@ -141,6 +142,8 @@ async function bodyOf(request: NodeRequest, parsed: unknown, limits: Required<Li
 function wholeOf(request: NodeRequest): Promise<Uint8Array> {
   return new Promise((resolve, reject) => {
     const chunks: Uint8Array[] = [];
+    // Whoever left while somebody else was asked says so no more.
+    if (request.destroyed) return reject(new Error('The body broke off.'));
     request.on('data', (chunk: Uint8Array) => void chunks.push(chunk));
     request.once('end', () => (request.complete ? resolve(joined(chunks)) : reject(new Error('The body broke off.'))));
     request.once('error', reject);

@@ -104,13 +104,13 @@ class Multipart {
   }
 
   #parser(): busboy.Busboy {
-    const { parts, bytes, name } = this.#limits;
+    const { parts, bytes } = this.#limits;
     let parser: busboy.Busboy;
     try {
       parser = busboy({
         headers: { 'content-type': this.#body.type },
         defParamCharset: 'utf8',
-        limits: { parts: parts + 1, fieldSize: bytes + 1, fieldNameSize: name + 1, fileSize: Number.POSITIVE_INFINITY, headerPairs: 50 },
+        limits: { parts: parts + 1, fieldSize: bytes + 1, fileSize: Number.POSITIVE_INFINITY, headerPairs: 50 },
       });
     } catch {
       throw new Unreadable(400, 'The content type of the multipart body names no boundary.');

@@ -58,7 +58,7 @@ export class Visit<Q, C> {
     } catch (error) {
       const answer = accepted && (await this.#answering.failed(error, accepted.parts, accepted.value));
       if (answer) return this.#end(answer);
-      await this.#over(undefined, error);
+      await this.#over(undefined, { error });
       throw error;
     }
   }
@@ -69,12 +69,12 @@ export class Visit<Q, C> {
   }
 
   /** Whatever it waits for never rejects. */
-  #over(status: number | undefined, error?: unknown): Promise<void> | undefined {
+  #over(status: number | undefined, thrown?: { readonly error: unknown }): Promise<void> | undefined {
     // What is stored stays, whatever is answered; what an earlier request has stored needs no second file.
     const isUsed = this.#setup.options.store ? this.#isStored : status !== undefined && status < 400;
     const ending = this.#keeping?.end(isUsed);
-    if (ending) return ending.then(() => this.#log.write(status, error));
-    this.#log.write(status, error);
+    if (ending) return ending.then(() => this.#log.write(status, thrown));
+    this.#log.write(status, thrown);
     return undefined;
   }
 
