@@ -1,3 +1,3 @@
-// Binds an intake to an HTML form.
 export { type BindOptions, type BoundForm, bindForm } from './bind-form.ts';
-export type { ShownFinding } from './showing.ts';
+export type { ShownFinding } from './filling/finding.ts';
+export type { FillingOptions } from './filling/options.ts';

@@ -1,6 +1,7 @@
 import { choice, collection, flag, group, intake, list, oneOfShapes, shape, text, unique, whole } from 'jestril';
 import { bindForm } from 'jestril/browser';
 import { de, pl } from 'jestril/catalogues';
+import { fillIn } from './crossed.ts';
 
 // A page for the tests: two forms of one intake, with controls of awkward names.
 
@@ -47,4 +48,4 @@ try {
 } catch (error) {
   refusal = (error as Error).name;
 }
-Object.assign(window, { sent, answers, bound, judged: [outcome, refusal] });
+Object.assign(window, { fillIn, sent, answers, bound, judged: [outcome, refusal] });

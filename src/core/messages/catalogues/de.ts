@@ -171,6 +171,8 @@ export const de = {
     'page/too-often': 'Das war zu oft. Bitte einen Moment warten.',
     'page/broken': 'Etwas ist schiefgegangen. Nichts ist verloren; bitte gleich noch einmal senden.',
     'page/refused': 'Das wurde nicht angenommen.',
+    'page/unreachable': 'Der Server ist nicht zu erreichen. Nichts ist verloren; bitte gleich noch einmal senden.',
+    'page/slow': 'Der Server hat noch nicht geantwortet. Nichts ist verloren; bitte noch etwas warten.',
     'file-content': '{field}: Der Inhalt muss der einer Datei vom Typ {types} sein.',
   },
 } satisfies Catalogue;

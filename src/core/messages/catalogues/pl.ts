@@ -175,6 +175,8 @@ export const pl: Language = {
     'page/too-often': 'To było zbyt często. Proszę chwilę poczekać.',
     'page/broken': 'Coś poszło nie tak. Nic nie zginęło; proszę wysłać ponownie za chwilę.',
     'page/refused': 'To nie zostało przyjęte.',
+    'page/unreachable': 'Nie można połączyć się z serwerem. Nic nie zginęło; proszę wysłać ponownie za chwilę.',
+    'page/slow': 'Serwer jeszcze nie odpowiedział. Nic nie zginęło; proszę jeszcze chwilę poczekać.',
     'file-content': '{field}: zawartość musi odpowiadać plikowi typu {types}.',
   },
 };

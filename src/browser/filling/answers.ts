@@ -1,8 +1,8 @@
-import { wordIn } from '../core/messages/catalogue.ts';
-import type { Catalogue } from '../core/messages/catalogues/catalogue.ts';
-import type { SentenceId } from '../core/messages/catalogues/language.ts';
-import { textIn } from '../core/messages/render.ts';
-import type { ShownFinding } from './showing.ts';
+import { wordIn } from '../../core/messages/catalogue.ts';
+import type { Catalogue } from '../../core/messages/catalogues/catalogue.ts';
+import type { SentenceId } from '../../core/messages/catalogues/language.ts';
+import { textIn } from '../../core/messages/render.ts';
+import type { ShownFinding } from './finding.ts';
 
 interface SentProblem {
   readonly title?: unknown;
@@ -28,14 +28,19 @@ export async function troubleIn(response: Response, locale: string, catalogues: 
   if (response.ok || response.type === 'opaqueredirect') return undefined;
   const title = (await problemIn(response))?.title;
   if (typeof title === 'string' && title !== '') return title;
-  const { id, en } = SAID[response.status] ?? (response.status >= 500 ? BROKEN : REFUSED);
-  return textIn(wordIn(catalogues, id, en), locale);
+  const said = SAID[response.status] ?? (response.status >= 500 ? BROKEN : REFUSED);
+  return sentenceIn(said, locale, catalogues);
 }
 
-interface Said {
+/** A sentence of the page, in English, and where the catalogues have it. */
+export interface Said {
   readonly id: SentenceId;
   readonly en: string;
 }
+
+export const sentenceIn = ({ id, en }: Said, locale: string, catalogues: readonly Catalogue[]): string =>
+  textIn(wordIn(catalogues, id, en), locale);
+
 const SAID: { readonly [status: number]: Said } = {
   401: { id: 'page/signed-out', en: 'Please sign in again, then send this once more.' },
   403: { id: 'problem/not-allowed', en: 'You may not do this.' },
@@ -44,3 +49,9 @@ const SAID: { readonly [status: number]: Said } = {
 };
 const BROKEN: Said = { id: 'page/broken', en: 'Something went wrong. Nothing is lost; please send it again in a moment.' };
 const REFUSED: Said = { id: 'page/refused', en: 'This was not accepted.' };
+
+export const UNREACHABLE: Said = {
+  id: 'page/unreachable',
+  en: 'The server cannot be reached. Nothing is lost; please send it again in a moment.',
+};
+export const SLOW: Said = { id: 'page/slow', en: 'The server has not answered yet. Nothing is lost; please wait a little longer.' };
