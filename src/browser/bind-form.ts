@@ -33,6 +33,7 @@ export function bindForm(form: HTMLFormElement, intake: AnyIntake, options: Bind
   const locale = () => options.locale?.() ?? showing.language;
   const showing: Showing = new Showing(form, intake, options.summary, controls.attributes, locale);
   const filling = new Filling(intake, controls, showing, () => options);
+  filling.adopt(showing.adopt());
   const follow = listen(form, controls, filling, release.signal);
   return {
     show(findings) {

@@ -1,12 +1,6 @@
-import { execFile } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
-import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
-import { promisify } from 'node:util';
 import type { Browser, Page } from 'playwright-core';
 import { describeInBrowser, launchBrowser } from '../support/browser.ts';
+import { openSite } from './site.ts';
 
 const FORM = `
   <input name="name" aria-label="Name"><input name="id" aria-label="Id"><input name="elements" aria-label="Elements">
@@ -18,37 +12,23 @@ const HTML = `<!doctype html><html lang="en"><title>t</title><form id="x">${FORM
 describeInBrowser('a bound form in a browser', () => {
   let browser: Browser;
   let page: Page;
-  let server: Server;
-  let address: string;
+  let site: Awaited<ReturnType<typeof openSite>>;
   const asked: string[] = [];
   beforeAll(async () => {
-    const made = mkdtempSync(join(tmpdir(), 'jestril-page-'));
-    await promisify(execFile)('node', ['node_modules/vite/bin/vite.js', 'build', 'test/browser', '--outDir', made]);
-    const script = readFileSync(join(made, 'page.js'));
-    rmSync(made, { recursive: true });
-    server = createServer((request, response) => {
-      if (request.url === '/judge') {
-        request.on('data', (chunk) => asked.push(String(chunk))).on('end', () => response.writeHead(204).end());
-        return;
-      }
-      const isScript = request.url === '/page.js';
-      response.setHeader('content-security-policy', "script-src 'self'");
-      response.setHeader('content-type', isScript ? 'text/javascript; charset=utf-8' : 'text/html; charset=utf-8');
-      response.end(isScript ? script : HTML);
+    site = await openSite('page.ts', HTML, (request, response) => {
+      request.on('data', (chunk) => asked.push(String(chunk))).on('end', () => response.writeHead(204).end());
     });
-    await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
-    address = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
     browser = await launchBrowser();
     page = await browser.newPage();
   });
   afterAll(async () => {
     await browser?.close();
-    server?.close();
+    site?.close();
   });
   const errors: string[] = [];
   beforeEach(async () => {
     page.removeAllListeners('pageerror').on('pageerror', (error) => errors.push(String(error)));
-    await page.goto(address);
+    await page.goto(site.address);
   });
   afterEach(() => expect(errors).toEqual([]));
   const first = () => page.locator('form').first();
@@ -183,7 +163,7 @@ describeInBrowser('a bound form in a browser', () => {
   });
 
   test('whatever is done, in whatever order answers come, nothing is shown that does not hold', async () => {
-    const runs = Number(process.env.JESTRIL_CROSSED ?? 40);
+    const runs = Number(process.env.JESTRIL_CROSSED ?? 12);
     for (let seed = 1; seed <= runs; seed++) {
       const faults = await page.evaluate(
         ([number, steps]) => (window as unknown as { fillIn(seed: number, steps: number): Promise<string[]> }).fillIn(number, steps),

@@ -10,13 +10,6 @@ const intakes = [deskBooking, certifiedRegistration, ownerSignUp, deskPowerOrder
 /** Never what the server trusts: the page only needs to know that a guest is filling the form. */
 const given = { caller: { id: 0, staff: false } };
 
-const trouble = {
-  en: 'The desk does not answer. What you typed is still here; please send it again in a moment.',
-  de: 'Der Schalter antwortet nicht. Ihre Eingaben sind noch da; bitte gleich noch einmal senden.',
-};
-const title = { en: 'Please look at this', de: 'Bitte noch einmal ansehen' };
-const language = document.documentElement.lang === 'de' ? 'de' : 'en';
-
 for (const form of document.querySelectorAll<HTMLFormElement>('form[data-intake]')) bind(form);
 document.querySelector<HTMLElement>('[data-done]')?.focus();
 keepPanelFolded();
@@ -27,11 +20,6 @@ function bind(form: HTMLFormElement): void {
   const summary = form.querySelector<HTMLElement>('[data-summary]') ?? undefined;
   const judgeAt = form.dataset.judgeAt || undefined;
   const stored = form.querySelector('[data-stored]')?.textContent;
-  const say = (words: string) => {
-    const heading = summary?.querySelector('h2');
-    if (heading) heading.textContent = words;
-    if (summary) summary.hidden = false;
-  };
   const bound = bindForm(form, intake, {
     given,
     ...(summary && { summary }),
@@ -44,11 +32,6 @@ function bind(form: HTMLFormElement): void {
       const next = response.headers.get('location') ?? location;
       if (response.ok && next) window.location.assign(next);
       else if (response.status === 401 && summary) await offerSignIn(form, summary);
-      else say(response.status === 422 || response.status === 409 ? title[language] : trouble[language]);
-    },
-    onTrouble() {
-      say(trouble[language]);
-      summary?.focus();
     },
   });
   rowsOf(form, bound);

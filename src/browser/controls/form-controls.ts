@@ -1,7 +1,7 @@
 import { planOf } from '../../core/intake.ts';
 import { pointerOfName, segmentsOf } from '../../forms/names.ts';
 import { stepsAt } from '../../forms/steps-at.ts';
-import { type Controls, UNREADABLE_TEXT } from '../filling/filling.ts';
+import { type Controls, UNREADABLE_TEXT } from '../filling/page.ts';
 import { type Renaming, renamingOf } from '../filling/renaming.ts';
 import type { Entry } from '../filling/values.ts';
 import { Attributes } from './attributes.ts';

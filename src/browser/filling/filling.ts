@@ -4,52 +4,14 @@ import { formObject } from '../../forms/form.ts';
 import { pointerOfName } from '../../forms/names.ts';
 import { type AnyIntake, called } from '../../http/receive/options.ts';
 import { Asking } from './asking.ts';
-import { findingsOf, isError, keyOf, nearest, renamed, type ShownFinding } from './finding.ts';
+import { findingsOf, isError, keyOf, lineOf, nearest, renamed, type ShownFinding, UNTOLD } from './finding.ts';
 import type { FillingOptions } from './options.ts';
+import { type Controls, NOTHING, type Page, UNREADABLE_TEXT } from './page.ts';
 import { Readers } from './readers.ts';
 import type { Renaming } from './renaming.ts';
 import { Sending } from './sending.ts';
 import { type Flight, Served } from './served.ts';
-import { changedIn, type Entry, moved, type Values, valuesOf } from './values.ts';
-
-/** The controls of a form that is filled in. */
-export interface Controls {
-  /** What they send now; text that the browser cannot read is `UNREADABLE_TEXT`. */
-  entries(): readonly Entry[];
-  /** The pointers of their fields. */
-  pointers(): ReadonlySet<string>;
-  /** The paths of the flags whose check boxes are shown. */
-  boxes(): string[];
-  /** What controls that are disabled while a form is on its way have sent with it. */
-  hold(sent: FormData | undefined): void;
-}
-
-/** No kind reads it: stands for what was typed into a control that gives no value for it, such as half a date. */
-export const UNREADABLE_TEXT = '\u0000';
-
-/** What a page shows of a form that is filled in. */
-export interface Filled {
-  /** Beside the fields: what is wrong with those that were seen. */
-  readonly findings: readonly ShownFinding[];
-  /** In the summary: all errors beside the fields, once the form was sent. */
-  readonly summary: readonly ShownFinding[];
-  /** What became of the whole form, where that is no list of findings. */
-  readonly trouble: string | undefined;
-  /** It is on its way. */
-  readonly isPending: boolean;
-}
-
-/** Where a form is shown. */
-export interface Page {
-  readonly language: string;
-  show(filled: Filled): void;
-  /** Moves to the trouble, or to the first of the errors; with `isAgain` only where nobody is elsewhere. */
-  move(filled: Filled, isAgain?: boolean): void;
-  /** Tells people what came while they were elsewhere. */
-  tell(text: string): void;
-}
-
-export const NOTHING: Filled = { findings: [], summary: [], trouble: undefined, isPending: false };
+import { changedIn, moved, type Values, valuesOf } from './values.ts';
 
 /**
  * A form while it is filled in: what is found, by the page and by the server, and how long that holds. It knows no page: controls tell it
@@ -74,6 +36,8 @@ export class Filling {
   #question: Flight | undefined;
   #values: Values;
   #wasSent = false;
+  /** It is on its way, and nothing is known of it yet. */
+  #isAwaited = false;
   /** A button is being pressed: what appears would move it away from under the pointer. */
   #isPressed = false;
   #isStale = false;
@@ -131,6 +95,7 @@ export class Filling {
     for (const set of [this.#seen, this.#touched, this.#unasked]) set.clear();
     this.#served.clear();
     this.#wasSent = false;
+    this.#isAwaited = false;
     this.#sending.beginAnew();
     this.#values = valuesOf(this.#controls.entries());
     this.#show();
@@ -153,6 +118,13 @@ export class Filling {
     this.#sending.stop();
   }
 
+  /** The page has come with findings of the server, so the form was sent. */
+  adopt(findings: readonly ShownFinding[]): void {
+    if (findings.length === 0) return;
+    this.#served.answer(this.#served.takeOff(this.#values), findings, this.#values, () => true);
+    this.#seeAll();
+  }
+
   /** Shows findings of the server about what stands in the form now, and moves to the first. */
   show(findings: readonly ShownFinding[]): void {
     this.#look();
@@ -171,23 +143,34 @@ export class Filling {
     this.#controls.hold(undefined);
     this.#look();
     this.#asking.stop();
-    const errors = this.#judge().filter(isError);
     // What cannot be read would be sent as if nothing had been typed.
     const unreadable = this.#controls.entries().filter(([, value]) => value === UNREADABLE_TEXT);
+    const isStopped = isDraft ? unreadable.length > 0 : this.#judge().some(isError);
+    this.#isAwaited = !isStopped;
     if (isDraft) this.#see(unreadable.map(([name]) => pointerOfName(name)));
     else this.#seeAll();
-    if ((isDraft ? unreadable : errors).length > 0) {
+    if (isStopped) {
       this.#page.move(this.#filled);
       return false;
     }
     const { send } = this.#options();
-    if (!send) return !isGuarded || this.#sending.leave(form);
+    if (!send) {
+      this.#isAwaited = false;
+      return !isGuarded || this.#sending.leave(form);
+    }
     this.#controls.hold(form);
     const flight = this.#served.takeOff(this.#values);
     void this.#sending.send(send, form, {
-      changed: () => this.look(),
+      changed: () => {
+        this.#isAwaited &&= this.#sending.isPending;
+        this.look();
+      },
       found: (findings) => this.#serve(flight, findings),
-      troubled: () => this.#tell(),
+      troubled: () => {
+        this.#isAwaited = false;
+        this.#show();
+        this.#page.move(this.#filled);
+      },
       // What was disabled meanwhile could not take the focus.
       settled: () => {
         this.look();
@@ -257,6 +240,7 @@ export class Filling {
     if (!this.#served.land(flight)) return;
     this.#look();
     this.#served.answer(flight, findings, this.#values, () => true);
+    this.#isAwaited = false;
     this.#seeAll();
     if (changedIn(flight.values, this.#values).length === 0) this.#page.move(this.#filled);
     else this.#whisper(this.#filled.summary);
@@ -264,11 +248,6 @@ export class Filling {
 
   #whisper(findings: readonly ShownFinding[]): void {
     if (findings.length > 0) this.#page.tell(findings.map(({ message }) => message).join(' '));
-  }
-
-  #tell(): void {
-    this.#show();
-    this.#page.move(this.#filled);
   }
 
   /** The form was sent, and all of it seen. */
@@ -288,16 +267,18 @@ export class Filling {
     this.#isStale = this.#isPressed;
     if (this.#isStale) return;
     const here = this.#judge();
-    const known = new Set(here.map(keyOf));
-    const all = [...here, ...this.#served.findings.filter((finding) => !known.has(keyOf(finding)))];
+    const known = new Set(here.flatMap((finding) => [keyOf(finding), lineOf({ ...finding, rule: UNTOLD, at: finding.at.slice(0, 1) })]));
+    const all = [...here, ...this.#served.findings.filter((each) => !known.has(keyOf(each)) && !known.has(lineOf(each)))];
     const before = new Set(this.#filled.findings.map(keyOf));
     const pointers = this.#controls.pointers();
     const findings = all.filter(
       (finding) => finding.at.every((pointer) => this.#isSeen(pointer, pointers)) && (!isTyping || before.has(keyOf(finding))),
     );
+    // While the form is on its way the summary waits for the answer.
+    const listed = this.#isAwaited ? new Set(this.#filled.summary.map(keyOf)) : undefined;
     this.#filled = {
       findings,
-      summary: this.#wasSent ? findings.filter(isError) : [],
+      summary: this.#wasSent ? findings.filter((finding) => isError(finding) && listed?.has(keyOf(finding)) !== false) : [],
       trouble: this.#sending.trouble,
       isPending: this.#sending.isPending,
     };

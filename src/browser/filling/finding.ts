@@ -10,6 +10,9 @@ export interface ShownFinding {
   readonly severity?: 'warning';
 }
 
+/** Stands for the rule of a finding that a page has come with, which tells its sentence only. */
+export const UNTOLD = '';
+
 export const isError = ({ severity }: ShownFinding): boolean => severity !== 'warning';
 
 /** The same for what is the same finding, whoever has found it. */

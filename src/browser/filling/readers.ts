@@ -2,7 +2,7 @@ import { planOf } from '../../core/intake.ts';
 import { leavesOf } from '../../core/plan/leaves.ts';
 import { ENTRY, type RolePlan, type UsePlan } from '../../core/plan/plan.ts';
 import { segmentsOf } from '../../forms/names.ts';
-import type { ShownFinding } from './finding.ts';
+import { type ShownFinding, UNTOLD } from './finding.ts';
 
 /** Segments of a pointer; `ENTRY` stands for any entry. */
 type Pattern = readonly (string | typeof ENTRY)[];
@@ -36,7 +36,8 @@ export class Readers {
   #usesOf({ rule, at: [first] }: ShownFinding): { readonly use: UsePlan; readonly indexes: readonly string[] }[] {
     const segments = first === undefined ? undefined : segmentsOf(first);
     return this.#uses.flatMap((use) => {
-      const blamed = [...(use.rule === rule ? use.blamed : []), ...(rule === 'known' ? use.lookUps.flatMap(({ blames }) => blames) : [])];
+      const isOf = use.rule === rule || rule === UNTOLD;
+      const blamed = [...(isOf ? use.blamed : []), ...(rule === 'known' ? use.lookUps.flatMap(({ blames }) => blames) : [])];
       if (segments === undefined) return use.rule === rule ? { use, indexes: [] } : [];
       for (const role of blamed) {
         const place = (role.entry?.roles ?? [role]).find((each) => isAt(each.place.segments, segments))?.place.segments;

@@ -64,7 +64,7 @@ export class Sending {
 
   /** Sends it by a script. */
   async send(send: NonNullable<FillingOptions['send']>, form: FormData, answered: Answered): Promise<void> {
-    if (!this.leave(form)) return;
+    if (!this.leave(form)) return answered.changed();
     const sending = new AbortController();
     const isAwaited = () => this.#current === sending;
     this.#current = sending;

@@ -1,7 +1,7 @@
 import type { Attributes } from '../controls/attributes.ts';
 import { type Control, controlsOf } from '../controls/controls.ts';
-import type { Filled, Page } from '../filling/filling.ts';
-import { isError, lineOf, nearest, type ShownFinding } from '../filling/finding.ts';
+import { isError, lineOf, nearest, type ShownFinding, UNTOLD } from '../filling/finding.ts';
+import type { Filled, Page } from '../filling/page.ts';
 import { Live } from './live.ts';
 import { Summary } from './summary.ts';
 
@@ -19,6 +19,8 @@ export class Showing implements Page {
   #lines = new Map<string, Line>();
   #marked: ReadonlySet<Control> = new Set();
   #made = 0;
+  /** Who had the focus, where the first error could not take it. */
+  #left: Element | null | undefined;
 
   constructor(
     form: HTMLFormElement,
@@ -33,6 +35,18 @@ export class Showing implements Page {
     this.#prefix = `${form.getAttribute('id') ?? form.getAttribute('name') ?? 'form'}-${++bound}-finding-`;
     this.#summary = new Summary(form, intake, summary, attributes, this.#prefix);
     this.#live = new Live(form);
+  }
+
+  /** What a server has written into the page: from now on it is shown, and goes, as everything else. */
+  adopt(): ShownFinding[] {
+    this.#marked = new Set([...controlsOf(this.#form).values()].flat().filter((control) => control.hasAttribute('aria-invalid')));
+    this.#summary.clear();
+    return [...this.#form.querySelectorAll<HTMLElement>('[data-finding]')].map((line) => {
+      const at = line.closest<HTMLElement>('[data-field]')?.dataset.field;
+      line.remove();
+      const isWarning = line.dataset.finding === 'warning';
+      return { rule: UNTOLD, at: at === undefined ? [] : [at], message: line.textContent, ...(isWarning && { severity: 'warning' }) };
+    });
   }
 
   /** Takes away what stands in the page because of it. */
@@ -74,22 +88,29 @@ export class Showing implements Page {
     else this.#form.removeAttribute('aria-busy');
   }
 
-  /** Moves to the first control that has an error with the summary in sight; to the summary where both cannot be seen. */
-  move({ findings, trouble }: Filled, isAgain = false): void {
-    if (isAgain && document.activeElement !== document.body) return;
+  move(filled: Filled, isAgain = false): void {
+    // Who has gone elsewhere since stays there.
+    if (isAgain && document.activeElement !== this.#left) return;
+    this.#left = undefined;
+    const target = this.#targetOf(filled);
+    target?.focus({ preventScroll: this.#summary.shown !== undefined });
+    // What is disabled takes no focus.
+    if (target && document.activeElement !== target) this.#left = document.activeElement;
+  }
+
+  /** The first control that has an error, with the summary in sight; the summary where both cannot be seen. */
+  #targetOf({ findings, trouble }: Filled): HTMLElement | undefined {
     const summary = this.#summary.shown;
-    if (trouble !== undefined) return summary?.focus();
+    summary?.scrollIntoView({ block: 'start' });
+    if (trouble !== undefined) return summary;
     const controls = controlsOf(this.#form);
     const errors = findings.filter(isError);
-    const blamed = new Set(
-      (errors.length > 0 ? errors : findings).flatMap(({ at }) => at).map((at) => nearest(at, (each) => controls.has(each))),
-    );
+    const places = (errors.length > 0 ? errors : findings).flatMap(({ at }) => at);
+    const blamed = new Set(places.map((at) => nearest(at, (each) => controls.has(each))));
     const [first] = [...controls].filter(([pointer]) => blamed.has(pointer)).map(([, [control]]) => control);
-    if (!first || !summary) return (first ?? summary)?.focus();
-    summary.scrollIntoView({ block: 'start' });
+    if (!first || !summary) return first ?? summary;
     const { top, bottom } = first.getBoundingClientRect();
-    const isInSight = top >= 0 && bottom <= innerHeight;
-    (isInSight ? first : summary).focus({ preventScroll: true });
+    return top >= 0 && bottom <= innerHeight ? first : summary;
   }
 
   get language(): string {
@@ -140,7 +161,9 @@ export class Showing implements Page {
 
   #describe(control: Control, findings: readonly string[]): void {
     const before = control.getAttribute('aria-describedby') ?? '';
-    const others = before.split(' ').filter((id) => id !== '' && !id.startsWith(this.#prefix));
+    // What was described elsewhere, and is gone since, describes nothing.
+    const isThere = (id: string) => id !== '' && (this.#form.getRootNode() as Document | ShadowRoot).getElementById(id) !== null;
+    const others = before.split(' ').filter((id) => !id.startsWith(this.#prefix) && isThere(id));
     const now = [...others, ...findings].join(' ');
     if (now === before) return;
     if (now) control.setAttribute('aria-describedby', now);

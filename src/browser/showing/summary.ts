@@ -47,6 +47,11 @@ export class Summary {
     element.hidden = isEmpty;
   }
 
+  /** Takes away what a server has listed. */
+  clear(): void {
+    for (const list of this.#element?.querySelectorAll('[data-findings]') ?? []) list.remove();
+  }
+
   release(): void {
     this.#trouble?.remove();
     this.#list?.remove();
