@@ -1,34 +1,64 @@
 import { ownerSignUp } from '@pellwick/marina';
+import { type IntakeForm, useIntake } from 'jestril/react';
 import { StrictMode, useState } from 'react';
 import { createRoot } from 'react-dom/client';
-import { useBoundForm } from './use-bound-form.ts';
 
 // The sign-up of the marina in React: the components draw, the intake judges.
 
-const FIELDS = [
-  ['name', 'Name', 'text'],
-  ['contact.email', 'E-mail', 'email'],
-  ['contact.phone', 'Phone', 'tel'],
-  ['born', 'Born', 'date'],
-  ['passphrase', 'Passphrase', 'password'],
-  ['passphraseAgain', 'Passphrase again', 'password'],
-] as const;
+type FieldProps = {
+  readonly form: IntakeForm;
+  readonly name: string;
+  readonly label: string;
+} & Omit<React.ComponentProps<'input'>, 'form' | 'name'>;
 
-function Field({ name, label, type }: { readonly name: string; readonly label: string; readonly type: string }) {
-  // Findings are put into an element that React leaves alone.
+/** A box with its label, and what is to be mended. */
+function Field({ form, name, label, ...more }: FieldProps) {
+  const { id, control } = form.field(name);
   return (
     <div>
-      <label htmlFor={name}>{label}</label>
-      <br />
-      <input id={name} name={name} type={type} />
-      <div data-field={`/${name.replaceAll('.', '/')}`} />
+      <label htmlFor={id}>{label}</label>
+      <input {...control} {...more} />
+      <Messages form={form} name={name} />
     </div>
+  );
+}
+
+function Messages({ form, name }: { readonly form: IntakeForm; readonly name: string }) {
+  return form.field(name).messages.map(({ id, text, severity }) => (
+    <p key={id} id={id} className={severity}>
+      {text}
+    </p>
+  ));
+}
+
+function Summary({ form }: { readonly form: IntakeForm }) {
+  return (
+    <section id={form.summaryId} tabIndex={-1} hidden={form.summary.length === 0 && !form.trouble} aria-label="To mend">
+      {form.trouble && <p role="alert">{form.trouble}</p>}
+      <ul>
+        {form.summary.map(({ key, text, href, move }) => (
+          <li key={key}>
+            <a
+              href={href}
+              onClick={(event) => {
+                event.preventDefault();
+                move();
+              }}
+            >
+              {text}
+            </a>
+          </li>
+        ))}
+      </ul>
+    </section>
   );
 }
 
 function SignUp() {
   const [done, setDone] = useState('');
-  const { form, summary } = useBoundForm(ownerSignUp, {
+  const [email, setEmail] = useState('');
+  const { form, bind } = useIntake(ownerSignUp, {
+    judgeAt: 'sign-up/check',
     send: (data, signal) => fetch('sign-up', { method: 'POST', body: data, headers: { accept: 'application/json' }, signal }),
     onAnswer: async (response) => {
       if (response.ok) setDone(`Welcome, ${(await response.json()).name}.`);
@@ -36,17 +66,30 @@ function SignUp() {
   });
   if (done !== '') return <h1>{done}</h1>;
   return (
-    <form ref={form}>
+    <form ref={bind} method="post">
       <h1>Open an account</h1>
-      <section ref={summary} tabIndex={-1} hidden aria-label="To mend" />
-      {FIELDS.map(([name, label, type]) => (
-        <Field key={name} name={name} label={label} type={type} />
-      ))}
+      <Summary form={form} />
+      <Field form={form} name="name" label="Name" />
+      {/* Controlled: what is typed is kept in small letters. */}
+      <Field
+        form={form}
+        name="contact.email"
+        label="E-mail"
+        value={email}
+        onChange={({ target }) => setEmail(target.value.toLowerCase())}
+      />
+      <Field form={form} name="contact.phone" label="Phone" />
+      <Field form={form} name="born" label="Born" />
+      <Field form={form} name="passphrase" label="Passphrase" />
+      <Field form={form} name="passphraseAgain" label="Passphrase again" />
       <p>
-        <input id="terms" name="terms" type="checkbox" /> <label htmlFor="terms">I accept the terms of the marina</label>
+        <input type="checkbox" {...form.field('terms').control} />{' '}
+        <label htmlFor={form.field('terms').id}>I accept the terms of the marina</label>
       </p>
-      <div data-field="/terms" />
-      <button type="submit">Open the account</button>
+      <Messages form={form} name="terms" />
+      <button type="submit" disabled={form.isPending}>
+        Open the account
+      </button>
     </form>
   );
 }

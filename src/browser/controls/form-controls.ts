@@ -26,6 +26,11 @@ export class FormControls implements Controls {
     this.renamed();
   }
 
+  /** What is sent with a button. */
+  sent(submitter: HTMLElement | null): FormData {
+    return new FormData(this.#form, submitter);
+  }
+
   entries(): Entry[] {
     const unreadable = new Set<string>();
     const disabled = new Set<string>();

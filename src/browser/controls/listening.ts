@@ -29,7 +29,7 @@ export function listen(form: HTMLFormElement, controls: FormControls, filling: F
   on('input', () => filling.typed());
   // What is chosen has its value at once; text that is typed has it when it is left, or changed by a script that says so.
   for (const type of ['change', 'focusout']) on(type, (control) => filling.left(pointerOfName(nameOf(control))));
-  form.addEventListener('submit', (event) => submit(form, filling, event), { signal });
+  form.addEventListener('submit', (event) => submit(form, controls, filling, event), { signal });
   form.addEventListener('reset', () => setTimeout(() => signal.aborted || filling.beginAnew()), { signal });
   // A page that comes back from the browser's cache shows what still holds; who stops its loading stays.
   addEventListener('pageshow', ({ persisted }) => persisted && filling.comeBack(), { signal });
@@ -44,7 +44,7 @@ export function listen(form: HTMLFormElement, controls: FormControls, filling: F
   return follow;
 }
 
-function submit(form: HTMLFormElement, filling: Filling, event: SubmitEvent): void {
+function submit(form: HTMLFormElement, controls: FormControls, filling: Filling, event: SubmitEvent): void {
   const submitter = event.submitter as HTMLButtonElement | HTMLInputElement | null;
   const told = (own: 'formMethod' | 'formTarget', of: 'method' | 'target') => {
     const attribute = own.toLowerCase();
@@ -53,6 +53,6 @@ function submit(form: HTMLFormElement, filling: Filling, event: SubmitEvent): vo
   // What only asks for something, or opens elsewhere, may be pressed again.
   const isGuarded = told('formMethod', 'method') === 'post' && ['', '_self', '_parent', '_top'].includes(told('formTarget', 'target'));
   // Which button was pressed is part of what is sent; a draft may be sent as it is (`formnovalidate`).
-  const isLeft = filling.submit(new FormData(form, submitter), submitter?.formNoValidate === true, isGuarded);
+  const isLeft = filling.submit(controls.sent(submitter), submitter?.formNoValidate === true, isGuarded);
   if (!isLeft) event.preventDefault();
 }

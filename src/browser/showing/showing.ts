@@ -2,6 +2,7 @@ import type { Attributes } from '../controls/attributes.ts';
 import { type Control, controlsOf } from '../controls/controls.ts';
 import { isError, lineOf, nearest, type ShownFinding, UNTOLD } from '../filling/finding.ts';
 import type { Filled, Page } from '../filling/page.ts';
+import { controlAt, Focus } from './focus.ts';
 import { Live } from './live.ts';
 import { Summary } from './summary.ts';
 
@@ -13,14 +14,13 @@ export class Showing implements Page {
   readonly #form: HTMLFormElement;
   readonly #locale: () => string;
   readonly #summary: Summary;
+  readonly #focus: Focus;
   readonly #live: Live;
   readonly #prefix: string;
   /** What stands beside a field, and where. */
   #lines = new Map<string, Line>();
   #marked: ReadonlySet<Control> = new Set();
   #made = 0;
-  /** Who had the focus, where the first error could not take it. */
-  #left: Element | null | undefined;
 
   constructor(
     form: HTMLFormElement,
@@ -34,6 +34,7 @@ export class Showing implements Page {
     // Forms without an id, and two with the same, must not share those of their findings.
     this.#prefix = `${form.getAttribute('id') ?? form.getAttribute('name') ?? 'form'}-${++bound}-finding-`;
     this.#summary = new Summary(form, intake, summary, attributes, this.#prefix);
+    this.#focus = new Focus(form);
     this.#live = new Live(form);
   }
 
@@ -83,34 +84,13 @@ export class Showing implements Page {
     for (const [key, { element }] of before) if (this.#lines.get(key)?.element !== element) element.remove();
     this.#mark(findings, described, controls);
     const listed = [...summary, ...homeless.filter((finding) => !summary.includes(finding))];
-    this.#summary.show(listed, trouble, this.#locale(), (pointer) => controlAt(pointer, controlsOf(this.#form)));
+    this.#summary.show(listed, trouble, this.#locale(), (pointer) => controlAt(this.#form, pointer));
     if (isPending) this.#form.setAttribute('aria-busy', 'true');
     else this.#form.removeAttribute('aria-busy');
   }
 
   move(filled: Filled, isAgain = false): void {
-    // Who has gone elsewhere since stays there.
-    if (isAgain && document.activeElement !== this.#left) return;
-    this.#left = undefined;
-    const target = this.#targetOf(filled);
-    target?.focus({ preventScroll: this.#summary.shown !== undefined });
-    // What is disabled takes no focus.
-    if (target && document.activeElement !== target) this.#left = document.activeElement;
-  }
-
-  /** The first control that has an error, with the summary in sight; the summary where both cannot be seen. */
-  #targetOf({ findings, trouble }: Filled): HTMLElement | undefined {
-    const summary = this.#summary.shown;
-    summary?.scrollIntoView({ block: 'start' });
-    if (trouble !== undefined) return summary;
-    const controls = controlsOf(this.#form);
-    const errors = findings.filter(isError);
-    const places = (errors.length > 0 ? errors : findings).flatMap(({ at }) => at);
-    const blamed = new Set(places.map((at) => nearest(at, (each) => controls.has(each))));
-    const [first] = [...controls].filter(([pointer]) => blamed.has(pointer)).map(([, [control]]) => control);
-    if (!first || !summary) return first ?? summary;
-    const { top, bottom } = first.getBoundingClientRect();
-    return top >= 0 && bottom <= innerHeight ? first : summary;
+    this.#focus.move(filled, isAgain, this.#summary.shown);
   }
 
   get language(): string {
@@ -177,13 +157,6 @@ interface Line {
   readonly anchor: Element;
 }
 type Controls = ReadonlyMap<string, readonly Control[]>;
-
-/** The first control at a pointer, above it, or inside what stands there. */
-function controlAt(pointer: string, controls: Controls): Control | undefined {
-  const near = nearest(pointer, (each) => controls.has(each));
-  const inside = [...controls.keys()].find((each) => each.startsWith(`${pointer}/`));
-  return controls.get(near !== '' ? near : (inside ?? ''))?.[0];
-}
 
 /** The last of the lines behind a control, or the control. */
 function lastBehind(anchor: Element): Element {

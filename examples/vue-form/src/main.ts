@@ -1,0 +1,4 @@
+import { createApp } from 'vue';
+import SignUp from './SignUp.vue';
+
+createApp(SignUp).mount('#root');

@@ -1,0 +1,4 @@
+import vue from '@vitejs/plugin-vue';
+import { defineConfig } from 'vite';
+
+export default defineConfig({ base: './', build: { outDir: 'dist' }, plugins: [vue()], logLevel: 'warn' });

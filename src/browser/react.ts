@@ -1,0 +1,31 @@
+import { useCallback, useEffect, useId, useInsertionEffect, useMemo, useRef, useSyncExternalStore } from 'react';
+import type { AnyIntake } from '../http/receive/options.ts';
+import type { FillingOptions } from './filling/options.ts';
+import { FormView, type IntakeForm } from './view.ts';
+
+export type { ShownFinding } from './filling/finding.ts';
+export type { FillingOptions } from './filling/options.ts';
+export type { FieldMessage, IntakeField, IntakeForm, SummaryLine } from './view.ts';
+
+/**
+ * A form of an intake in React, controlled or not: components draw what is found, the intake judges. It binds the `form` element whose
+ * `ref` is `bind`.
+ *
+ * @example const { bind, form } = useIntake(ownerSignUp, { send: (data) => fetch('/owners', { method: 'POST', body: data }) });
+ */
+export function useIntake(
+  intake: AnyIntake,
+  options: FillingOptions = {},
+): { readonly form: IntakeForm; readonly bind: (form: HTMLFormElement | null) => void } {
+  const id = useId();
+  // The latest options are used without binding anew at every rendering.
+  const latest = useRef(options);
+  useInsertionEffect(() => {
+    latest.current = options;
+  });
+  const view = useMemo(() => new FormView(intake, id, () => latest.current), [intake, id]);
+  const form = useSyncExternalStore(view.subscribe, view.current, view.current);
+  const bind = useCallback((element: HTMLFormElement | null) => view.bind(element), [view]);
+  useEffect(view.rendered);
+  return { form, bind };
+}

@@ -1,0 +1,31 @@
+import { onScopeDispose, onUpdated, type ShallowRef, shallowRef, useId } from 'vue';
+import type { AnyIntake } from '../http/receive/options.ts';
+import type { FillingOptions } from './filling/options.ts';
+import { FormView, type IntakeForm } from './view.ts';
+
+export type { ShownFinding } from './filling/finding.ts';
+export type { FillingOptions } from './filling/options.ts';
+export type { FieldMessage, IntakeField, IntakeForm, SummaryLine } from './view.ts';
+
+/**
+ * A form of an intake in Vue, with `v-model` or without: templates draw what is found, the intake judges. It binds the `form` element
+ * whose `:ref` is `bind`.
+ *
+ * @example const { bind, form } = useIntake(ownerSignUp, { send: (data) => fetch('/owners', { method: 'POST', body: data }) });
+ */
+export function useIntake(
+  intake: AnyIntake,
+  options: FillingOptions = {},
+): { readonly form: Readonly<ShallowRef<IntakeForm>>; readonly bind: (form: unknown) => void } {
+  const view = new FormView(intake, useId(), () => options);
+  const form = shallowRef(view.current());
+  const stop = view.subscribe(() => {
+    form.value = view.current();
+  });
+  onUpdated(view.rendered);
+  onScopeDispose(() => {
+    stop();
+    view.bind(null);
+  });
+  return { form, bind: view.bind };
+}
