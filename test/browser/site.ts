@@ -13,7 +13,7 @@ export async function openSite(
   answer: (request: IncomingMessage, response: ServerResponse) => void,
 ): Promise<{ readonly address: string; close(): void }> {
   const made = mkdtempSync(join(tmpdir(), 'jestril-page-'));
-  const environment = { ...process.env, JESTRIL_PAGE: entry };
+  const environment = { ...process.env, NODE_ENV: 'production', JESTRIL_PAGE: entry };
   await promisify(execFile)('node', ['node_modules/vite/bin/vite.js', 'build', 'test/browser', '--outDir', made], { env: environment });
   const script = readFileSync(join(made, 'page.js'));
   rmSync(made, { recursive: true });
