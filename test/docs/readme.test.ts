@@ -68,6 +68,14 @@ test('the page of servers shows the examples as they are', () => {
   }
 });
 
+test('the page of the browser shows the examples as they are', () => {
+  const files = ['react-form/src/main.tsx', 'vue-form/src/FormField.vue', 'vue-form/src/SignUp.vue'];
+  const examples = files.map((file) => readFileSync(`examples/${file}`, 'utf8'));
+  const blocks = [...readFileSync('docs/browser.md', 'utf8').matchAll(/```(?:tsx|vue)\n(.*?)```/gs)].map(([, code]) => code as string);
+  expect(blocks.length).toBe(4);
+  expect(blocks.filter((code) => !examples.some((example) => example.includes(code)))).toEqual([]);
+});
+
 test('the guide names every page', () => {
   const guide = readFileSync('docs/README.md', 'utf8');
   for (const name of readdirSync('docs').filter((each) => each.endsWith('.md') && each !== 'README.md'))
@@ -98,6 +106,7 @@ test('what the README lists is exported', async () => {
     'controlAttributes',
     'receive',
     'bindForm',
+    'useIntake',
     'removeMarkup',
     'prove',
     'describeProof',

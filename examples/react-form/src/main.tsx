@@ -80,8 +80,8 @@ function SignUp() {
       />
       <Field form={form} name="contact.phone" label="Phone" />
       <Field form={form} name="born" label="Born" />
-      <Field form={form} name="passphrase" label="Passphrase" />
-      <Field form={form} name="passphraseAgain" label="Passphrase again" />
+      <Field form={form} name="passphrase" label="Passphrase" autoComplete="new-password" />
+      <Field form={form} name="passphraseAgain" label="Passphrase again" autoComplete="new-password" />
       <p>
         <input type="checkbox" {...form.field('terms').control} />{' '}
         <label htmlFor={form.field('terms').id}>I accept the terms of the marina</label>

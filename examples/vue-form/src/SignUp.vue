@@ -33,8 +33,8 @@ const { form, bind } = useIntake(ownerSignUp, {
     <FormField :form="form" name="contact.email" label="E-mail" :model-value="email" @update:model-value="email = ($event ?? '').toLowerCase()" />
     <FormField :form="form" name="contact.phone" label="Phone" />
     <FormField :form="form" name="born" label="Born" />
-    <FormField :form="form" name="passphrase" label="Passphrase" />
-    <FormField :form="form" name="passphraseAgain" label="Passphrase again" />
+    <FormField :form="form" name="passphrase" label="Passphrase" autocomplete="new-password" />
+    <FormField :form="form" name="passphraseAgain" label="Passphrase again" autocomplete="new-password" />
     <p>
       <input type="checkbox" v-bind="form.field('terms').control" />
       <label :for="form.field('terms').id">I accept the terms of the marina</label>
