@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import type { Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { ownerSignUp } from '@pellwick/marina';
@@ -6,6 +7,8 @@ import { receive } from 'jestril/express';
 import { memoryRecords } from 'jestril/memory';
 import type { Browser, Page } from 'playwright-core';
 import { describeInBrowser, launchBrowser } from '../support/browser.ts';
+
+const AXE = readFileSync('node_modules/axe-core/axe.min.js', 'utf8');
 
 describeInBrowser.each(['react', 'vue'])('the form of %s in a browser (needs Chromium)', (framework) => {
   let server: Server;
@@ -72,6 +75,11 @@ describeInBrowser.each(['react', 'vue'])('the form of %s in a browser (needs Chr
     expect(await page.getByRole('status').textContent()).toBe('E-mail is already in use.');
     await page.getByRole('button').click();
     expect(await listed()).toEqual(['Terms of the marina must be confirmed.', 'E-mail is already in use.']);
+    await page.evaluate(AXE);
+    // biome-ignore lint/suspicious/noExplicitAny: the checker is a script without types
+    expect(await page.evaluate(async () => (await (globalThis as any).axe.run()).violations.map(({ id }: { id: string }) => id))).toEqual(
+      [],
+    );
     await page.waitForFunction(() => (document.activeElement as HTMLInputElement).name === 'contact.email');
     expect(await box('E-mail').getAttribute('aria-invalid')).toBe('true');
     await box('I accept the terms of the marina').check();
