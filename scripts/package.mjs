@@ -40,7 +40,7 @@ try {
   if (packages.length > MOST_PACKAGES || bytes > MOST_BYTES) throw new Error('The library alone is too large.');
   // The packages behind some entries are peers that an application brings along.
   mkdirSync(join(folder, 'node_modules/@types'));
-  for (const peer of ['kysely', 're2js', 'htmlparser2', 'magic-bytes.js', 'express', '@types/express'])
+  for (const peer of ['kysely', 're2js', 'htmlparser2', 'magic-bytes.js', 'express', '@types/express', 'react', 'vue'])
     symlinkSync(join(root, 'node_modules', peer), join(folder, 'node_modules', peer));
   writeFileSync(
     join(folder, 'app.ts'),
@@ -51,6 +51,8 @@ import { sqliteRecords } from 'jestril/sql';
 import { de } from 'jestril/catalogues';
 import { linearPattern } from 'jestril/linear';
 import { bindForm } from 'jestril/browser';
+import { useIntake } from 'jestril/react';
+import { useIntake as useInVue } from 'jestril/vue';
 import { receive } from 'jestril/fetch';
 import { localeFor } from 'jestril/locale';
 import { removeMarkup } from 'jestril/markup';
@@ -65,7 +67,7 @@ export const verdict = stay.judgeLocally(formObject(new URLSearchParams({ ...val
 // @ts-expect-error: there is no such field
 export const wrong = () => intake('wrong', { from: day('From') }, { rules: [inOrder({ earlier: 'from', later: 'until' })] });
 export type Sql = typeof sqliteRecords;
-export const bind = bindForm;
+export const bind = [bindForm, useIntake, useInVue];
 const received = receive(stay, {}, ({ name }) => ({ body: { name } }));
 await import('jestril/express');
 console.log((await received(new Request('http://x/', { method: 'POST', body: '{}', headers: { 'content-type': 'application/json' } }))).status);

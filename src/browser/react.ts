@@ -7,16 +7,21 @@ export type { ShownFinding } from './filling/finding.ts';
 export type { FillingOptions } from './filling/options.ts';
 export type { FieldMessage, IntakeField, IntakeForm, SummaryLine } from './view.ts';
 
+/** What a component gets: what is to be drawn, and what binds the form. */
+export interface DrawnForm {
+  /** What stands in the form, and what is found. */
+  readonly form: IntakeForm;
+  /** The `ref` of the form. */
+  readonly bind: (form: HTMLFormElement | null) => void;
+}
+
 /**
  * A form of an intake in React, controlled or not: components draw what is found, the intake judges. It binds the `form` element whose
  * `ref` is `bind`.
  *
  * @example const { bind, form } = useIntake(ownerSignUp, { send: (data) => fetch('/owners', { method: 'POST', body: data }) });
  */
-export function useIntake(
-  intake: AnyIntake,
-  options: FillingOptions = {},
-): { readonly form: IntakeForm; readonly bind: (form: HTMLFormElement | null) => void } {
+export function useIntake(intake: AnyIntake, options: FillingOptions = {}): DrawnForm {
   const id = useId();
   // The latest options are used without binding anew at every rendering.
   const latest = useRef(options);
