@@ -163,7 +163,9 @@ export class FormView {
     const live = new Live(form);
     const focus = new Focus(form, (pointer) => document.getElementById(this.#idOf(pointer)) ?? undefined);
     const page: Page = {
-      language: document.documentElement.lang || 'en',
+      get language() {
+        return document.documentElement.lang || 'en';
+      },
       show: (filled) => this.#show(filled, controls.entries()),
       // Once it is drawn.
       move: (filled, isAgain = false) => {

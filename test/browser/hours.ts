@@ -1,4 +1,4 @@
-import { collection, day, group, intake, known, list, text, unique, whole } from 'jestril';
+import { collection, day, group, intake, known, list, text, unique, upload, whole } from 'jestril';
 import { type BindOptions, type BoundForm, bindForm } from 'jestril/browser';
 import { de, pl } from 'jestril/catalogues';
 
@@ -16,6 +16,7 @@ const stay = intake(
     guests: whole('Guests').orAbsent(),
     from: day('From').orAbsent(),
     grade: text('Grade').orAbsent(),
+    paper: upload('Paper').orAbsent(),
     crew: list('Crew', group('Member', { name: text('Name') })).orEmpty(),
   },
   { rules: [unique(owners, { email: 'email', town: 'town' }), known(places, { code: 'place' })], catalogues: [de, pl] },

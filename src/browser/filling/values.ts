@@ -21,8 +21,10 @@ export function valuesOf(entries: Iterable<Entry>): Values {
   return values;
 }
 
+/** The empty file of a box without one is a new one each time that a form is looked at. */
 function plain(value: FormDataEntryValue): unknown {
-  return typeof value === 'string' ? value : [value.name, value.size, value.type, value.lastModified];
+  if (typeof value === 'string') return value;
+  return value.name === '' && value.size === 0 ? '' : [value.name, value.size, value.type, value.lastModified];
 }
 
 /** Where two differ. */
