@@ -253,7 +253,9 @@ async function faultsOf(hand: Hand): Promise<string[]> {
   const homeless = holds.filter(({ at: [first] }) => !document.querySelector(`[data-field="${first}"]`)).map(({ message }) => message);
   const lines = new Set(told.map(({ message }) => message));
   const isApart = listed.some((each) => !lines.has(each) && !homeless.includes(each)) || [...lines].some((each) => !listed.includes(each));
-  const apart = hand.wasSent + hand.wasRefused > 0 && isApart ? [`The summary lists ${listed}, the fields ${[...lines]}.`] : [];
+  // What an earlier answer has found is not listed before the next one comes.
+  const isListed = hand.wasSent + hand.wasRefused > 0 && !hand.form.hasAttribute('aria-busy');
+  const apart = isListed && isApart ? [`The summary lists ${listed}, the fields ${[...lines]}.`] : [];
   return [...stale, ...wrong, ...apart];
 }
 

@@ -274,11 +274,12 @@ export class Filling {
     const findings = all.filter(
       (finding) => finding.at.every((pointer) => this.#isSeen(pointer, pointers)) && (!isTyping || before.has(keyOf(finding))),
     );
-    // While the form is on its way the summary waits for the answer.
-    const listed = this.#isAwaited ? new Set(this.#filled.summary.map(keyOf)) : undefined;
+    // While the form is on its way nobody knows yet what has become of earlier answers.
+    const listed = new Set(this.#filled.summary.map(keyOf));
+    const isListed = (finding: ShownFinding) => !this.#isAwaited || here.includes(finding) || listed.has(keyOf(finding));
     this.#filled = {
       findings,
-      summary: this.#wasSent ? findings.filter((finding) => isError(finding) && listed?.has(keyOf(finding)) !== false) : [],
+      summary: this.#wasSent ? findings.filter((finding) => isError(finding) && isListed(finding)) : [],
       trouble: this.#sending.trouble,
       isPending: this.#sending.isPending,
     };
