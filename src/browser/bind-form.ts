@@ -3,7 +3,7 @@ import { FormControls } from './controls/form-controls.ts';
 import { listen } from './controls/listening.ts';
 import { Filling } from './filling/filling.ts';
 import type { ShownFinding } from './filling/finding.ts';
-import type { FillingOptions } from './filling/options.ts';
+import { type FillingOptions, localeOf } from './filling/options.ts';
 import { Showing } from './showing/showing.ts';
 
 /** How an intake is bound to a form. */
@@ -30,8 +30,7 @@ export interface BoundForm {
 export function bindForm(form: HTMLFormElement, intake: AnyIntake, options: BindOptions = {}): BoundForm {
   const release = new AbortController();
   const controls = new FormControls(form, intake, options.stored !== undefined);
-  const locale = () => options.locale?.() ?? showing.language;
-  const showing: Showing = new Showing(form, intake, options.summary, controls.attributes, locale);
+  const showing = new Showing(form, intake, options.summary, controls.attributes, () => localeOf(options));
   const filling = new Filling(intake, controls, showing, () => options);
   filling.adopt(showing.adopt());
   const follow = listen(form, controls, filling, release.signal);

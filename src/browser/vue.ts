@@ -1,11 +1,12 @@
 import { onScopeDispose, onUpdated, type ShallowRef, shallowRef, useId } from 'vue';
 import type { AnyIntake } from '../http/receive/options.ts';
 import type { FillingOptions } from './filling/options.ts';
-import { FormView, type IntakeForm } from './view.ts';
+import type { IntakeForm } from './view/drawn.ts';
+import { FormView } from './view/form-view.ts';
 
 export type { ShownFinding } from './filling/finding.ts';
 export type { FillingOptions } from './filling/options.ts';
-export type { FieldMessage, IntakeField, IntakeForm, SummaryLine } from './view.ts';
+export type { FieldMessage, IntakeField, IntakeForm, SummaryLine } from './view/drawn.ts';
 
 /** What a component gets: what is to be drawn, and what binds the form. */
 export interface DrawnForm {

@@ -1,4 +1,20 @@
-import { choice, collection, entries, equals, group, intake, known, list, rule, same, text, unique, whole } from 'jestril';
+import {
+  choice,
+  collection,
+  entries,
+  equals,
+  group,
+  intake,
+  known,
+  list,
+  oneOfShapes,
+  rule,
+  same,
+  shape,
+  text,
+  unique,
+  whole,
+} from 'jestril';
 import { bindForm } from 'jestril/browser';
 import { formObject } from 'jestril/form';
 import { memoryRecords } from 'jestril/memory';
@@ -9,6 +25,7 @@ import { Random } from '../support/random.ts';
 
 const owners = collection('owners', { email: text, town: text }, { key: 'email' });
 const berths = collection('berths', { code: text, most: whole, plug: text }, { key: 'code' });
+const accounts = collection('accounts', { number: text }, { key: 'number' });
 const people = collection('people', { name: text }, { key: 'name' });
 const fits = rule(
   'crossed/fits',
@@ -29,6 +46,10 @@ const crossed = intake(
     again: text('Phrase again').secret().orAbsent(),
     vessel: choice('Vessel', ['sail', 'electric']),
     berth: text('Berth'),
+    pay: oneOfShapes('Payment', 'by', {
+      account: shape({ number: text('Number') }),
+      office: shape({ number: text('Number').orAbsent() }),
+    }).orAbsent(),
     crew: list('Crew', group('Member', { name: text('Name') })).orEmpty(),
   },
   {
@@ -36,6 +57,7 @@ const crossed = intake(
       unique(owners, { email: 'email', town: 'town' }),
       known(berths, { plug: 'vessel', code: 'berth' }, { when: equals({ town: 'Aas' }) }),
       known(people, { name: 'crew.*.name' }),
+      known(accounts, { number: 'pay.account.number' }),
       fits({ crew: { name: 'crew.*.name' }, berth: 'berth' }),
       same({ first: 'phrase', second: 'again' }),
     ],
@@ -51,6 +73,7 @@ const records = memoryRecords({
     { code: 'A1', most: 1, plug: 'electric' },
     { code: 'A2', most: 2, plug: 'sail' },
   ],
+  accounts: [{ number: '7' }],
   people: [{ name: 'Ida' }, { name: 'Bo' }],
 });
 const TYPED: { readonly [name: string]: readonly string[] } = {
@@ -60,6 +83,8 @@ const TYPED: { readonly [name: string]: readonly string[] } = {
   again: ['gulls', 'terns', ''],
   vessel: ['sail', 'electric', 'steam', ''],
   berth: ['A1', 'A1', 'A2', 'A3', ''],
+  by: ['account', 'account', 'office', ''],
+  number: ['7', '8', '8', ''],
   name: ['Ida', 'Ida', 'Bo', 'Liv', ''],
 };
 
@@ -88,7 +113,7 @@ class Hand {
   constructor(seed: number) {
     this.#random = new Random(seed);
     this.form.append(this.#fields);
-    for (const name of ['email', 'town', 'phrase', 'again', 'vessel', 'berth']) this.#fields.append(field(name));
+    for (const name of ['email', 'town', 'phrase', 'again', 'vessel', 'berth', 'pay.by', 'pay.number']) this.#fields.append(field(name));
     for (const _row of [1, 2]) this.addRow();
     document.body.append(this.form);
     window.fetch = (_address, init) => this.#asked((init as { body: URLSearchParams }).body, (init as { signal: AbortSignal }).signal);

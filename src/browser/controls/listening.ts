@@ -34,9 +34,10 @@ export function listen(form: HTMLFormElement, controls: FormControls, filling: F
   // A page that comes back from the browser's cache shows what still holds; who stops its loading stays.
   addEventListener('pageshow', ({ persisted }) => persisted && filling.comeBack(), { signal });
   addEventListener('keydown', ({ key }) => key === 'Escape' && filling.comeBack(), { signal });
-  const press = (isDown: boolean) => () => setTimeout(() => signal.aborted || filling.press(isDown));
   addEventListener('pointerdown', () => filling.press(true), { signal, capture: true });
-  for (const type of ['pointerup', 'pointercancel']) addEventListener(type, press(false), { signal, capture: true });
+  // After the click that follows.
+  const lift = () => setTimeout(() => signal.aborted || filling.press(false));
+  for (const type of ['pointerup', 'pointercancel']) addEventListener(type, lift, { signal, capture: true });
   // Rows that are added, taken away or numbered anew.
   const observer = new MutationObserver(follow);
   observer.observe(form, { childList: true, subtree: true, attributeFilter: ['name', 'form', 'type'] });

@@ -6,7 +6,7 @@ import type { ShownFinding } from './finding.ts';
 
 interface SentProblem {
   readonly title?: unknown;
-  readonly findings?: readonly ShownFinding[];
+  readonly findings?: unknown;
 }
 
 async function problemIn(response: Response): Promise<SentProblem | undefined> {
@@ -20,7 +20,14 @@ async function problemIn(response: Response): Promise<SentProblem | undefined> {
 
 /** The findings of an answer that has some; the answer can still be read. */
 export async function findingsIn(response: Response): Promise<readonly ShownFinding[] | undefined> {
-  return (await problemIn(response))?.findings;
+  const findings = (await problemIn(response))?.findings;
+  return Array.isArray(findings) && findings.every(isFinding) ? findings : undefined;
+}
+
+/** Whoever answers may be something else than the door behind the form. */
+function isFinding(value: unknown): value is ShownFinding {
+  const { rule, at, message } = (value ?? {}) as { readonly [member: string]: unknown };
+  return typeof rule === 'string' && typeof message === 'string' && Array.isArray(at) && at.every((each) => typeof each === 'string');
 }
 
 /** What to say of an answer that is neither done nor a list of findings: the server's own words, or ours for its status. */
@@ -48,10 +55,11 @@ const SAID: { readonly [status: number]: Said } = {
   429: { id: 'page/too-often', en: 'That was too often. Please wait a moment.' },
 };
 const BROKEN: Said = { id: 'page/broken', en: 'Something went wrong. Nothing is lost; please send it again in a moment.' };
-const REFUSED: Said = { id: 'page/refused', en: 'This was not accepted.' };
+export const REFUSED: Said = { id: 'page/refused', en: 'This was not accepted.' };
 
 export const UNREACHABLE: Said = {
   id: 'page/unreachable',
   en: 'The server cannot be reached. Nothing is lost; please send it again in a moment.',
 };
+export const SENT: Said = { id: 'page/sent', en: 'This has been sent already. To send it again, change something first.' };
 export const SLOW: Said = { id: 'page/slow', en: 'The server has not answered yet. Nothing is lost; please wait a little longer.' };

@@ -11,7 +11,7 @@ import { Readers } from './readers.ts';
 import type { Renaming } from './renaming.ts';
 import { Sending } from './sending.ts';
 import { type Flight, Served } from './served.ts';
-import { changedIn, moved, type Values, valuesOf } from './values.ts';
+import { changedIn, type Entry, moved, type Values, valuesOf } from './values.ts';
 
 /**
  * A form while it is filled in: what is found, by the page and by the server, and how long that holds. It knows no page: controls tell it
@@ -30,10 +30,11 @@ export class Filling {
   /** The fields that were left or sent; only these are blamed. */
   readonly #seen = new Set<string>();
   /** The fields whose value has changed since the form was first looked at. */
-  readonly #touched = new Set<string>();
+  readonly #altered = new Set<string>();
   /** Those of them that the server was not asked about yet. */
   readonly #unasked = new Set<string>();
   #question: Flight | undefined;
+  #entries: readonly Entry[];
   #values: Values;
   #wasSent = false;
   /** It is on its way, and nothing is known of it yet. */
@@ -50,8 +51,9 @@ export class Filling {
     this.#readers = new Readers(intake);
     this.#served = new Served(this.#readers);
     this.#asking = new Asking(intake);
-    this.#sending = new Sending(options, () => this.#locale, planOf(intake).catalogues);
-    this.#values = valuesOf(controls.entries());
+    this.#sending = new Sending(options, () => page.locale(), planOf(intake).catalogues);
+    this.#entries = controls.entries();
+    this.#values = valuesOf(this.#entries);
   }
 
   /** Something is being typed: what is mended goes, and nothing new is blamed. */
@@ -64,7 +66,7 @@ export class Filling {
   left(pointer: string): void {
     this.#look();
     const value = this.#values.get(pointer) ?? '""';
-    if (this.#wasSent || this.#touched.has(pointer) || value !== '""') this.#seen.add(pointer);
+    if (this.#wasSent || this.#altered.has(pointer) || value !== '""') this.#seen.add(pointer);
     this.#ask();
     this.#show();
   }
@@ -79,7 +81,7 @@ export class Filling {
   /** Rows were moved or taken away: what was found goes with its row. */
   rename(renaming: Renaming): void {
     this.#served.rename(renaming, this.#values);
-    for (const set of [this.#seen, this.#touched, this.#unasked]) {
+    for (const set of [this.#seen, this.#altered, this.#unasked]) {
       const now = [...set].flatMap((pointer) => renaming(pointer) ?? []);
       set.clear();
       for (const pointer of now) set.add(pointer);
@@ -92,12 +94,13 @@ export class Filling {
   /** Nothing was left, sent or found. */
   beginAnew(): void {
     this.#asking.stop();
-    for (const set of [this.#seen, this.#touched, this.#unasked]) set.clear();
+    for (const set of [this.#seen, this.#altered, this.#unasked]) set.clear();
     this.#served.clear();
     this.#wasSent = false;
     this.#isAwaited = false;
     this.#sending.beginAnew();
-    this.#values = valuesOf(this.#controls.entries());
+    this.#entries = this.#controls.entries();
+    this.#values = valuesOf(this.#entries);
     this.#show();
   }
 
@@ -144,7 +147,7 @@ export class Filling {
     this.#look();
     this.#asking.stop();
     // What cannot be read would be sent as if nothing had been typed.
-    const unreadable = this.#controls.entries().filter(([, value]) => value === UNREADABLE_TEXT);
+    const unreadable = this.#entries.filter(([, value]) => value === UNREADABLE_TEXT);
     const isStopped = isDraft ? unreadable.length > 0 : this.#judge().some(isError);
     this.#isAwaited = !isStopped;
     if (isDraft) this.#see(unreadable.map(([name]) => pointerOfName(name)));
@@ -156,7 +159,9 @@ export class Filling {
     const { send } = this.#options();
     if (!send) {
       this.#isAwaited = false;
-      return !isGuarded || this.#sending.leave(form);
+      const isLeft = !isGuarded || this.#sending.leave(form);
+      this.#show();
+      return isLeft;
     }
     this.#controls.hold(form);
     const flight = this.#served.takeOff(this.#values);
@@ -180,17 +185,13 @@ export class Filling {
     return false;
   }
 
-  get #locale(): string {
-    return this.#options().locale?.() ?? this.#page.language;
-  }
-
   /** Everything that can be known here. */
   #judge(): ShownFinding[] {
     const { given, stored } = this.#options();
-    const submission = formObject(this.#controls.entries());
+    const submission = formObject(this.#entries);
     const options = {
       as: 'form',
-      locale: this.#locale,
+      locale: this.#page.locale(),
       report: 'firstOfEach',
       shown: this.#controls.boxes(),
       ...(given && { given: typeof given === 'function' ? given() : given }),
@@ -201,11 +202,12 @@ export class Filling {
 
   /** What has changed since is no longer what the server has judged. */
   #look(): void {
-    const now = valuesOf(this.#controls.entries());
+    this.#entries = this.#controls.entries();
+    const now = valuesOf(this.#entries);
     const changed = changedIn(this.#values, now);
     this.#values = now;
     for (const pointer of changed) {
-      this.#touched.add(pointer);
+      this.#altered.add(pointer);
       this.#unasked.add(pointer);
     }
     this.#served.forget(changed);
@@ -215,12 +217,12 @@ export class Filling {
     const { judgeAt, wait } = this.#options();
     const changed = [...this.#unasked];
     this.#unasked.clear();
-    const entries = this.#controls.entries();
+    const entries = this.#entries;
     if (judgeAt === undefined || changed.length === 0 || !this.#asking.isConcerned(changed, entries)) return;
     if (this.#question) this.#served.land(this.#question);
     const flight = this.#served.takeOff(this.#values);
     this.#question = flight;
-    void this.#asking.ask(judgeAt, entries, this.#locale, wait).then((findings) => {
+    void this.#asking.ask(judgeAt, entries, this.#page.locale(), wait).then((findings) => {
       if (findings) this.#answered(flight, findings);
     });
   }
@@ -235,15 +237,20 @@ export class Filling {
     this.#whisper(this.#filled.findings.filter((finding) => !before.has(keyOf(finding))));
   }
 
-  /** Everything was judged. Of a form that was reset meanwhile nobody wants to know; and who goes on typing is not disturbed. */
-  #serve(flight: Flight, findings: readonly ShownFinding[]): void {
-    if (!this.#served.land(flight)) return;
+  /**
+   * Everything was judged. Of a form that was reset meanwhile nobody wants to know what was found, and who goes on typing is not disturbed.
+   *
+   * @returns whether something is shown that is wrong
+   */
+  #serve(flight: Flight, findings: readonly ShownFinding[]): boolean {
+    if (!this.#served.land(flight)) return false;
     this.#look();
     this.#served.answer(flight, findings, this.#values, () => true);
     this.#isAwaited = false;
     this.#seeAll();
     if (changedIn(flight.values, this.#values).length === 0) this.#page.move(this.#filled);
     else this.#whisper(this.#filled.summary);
+    return this.#filled.findings.some(isError);
   }
 
   #whisper(findings: readonly ShownFinding[]): void {
@@ -278,6 +285,7 @@ export class Filling {
     const listed = new Set(this.#filled.summary.map(keyOf));
     const isListed = (finding: ShownFinding) => !this.#isAwaited || here.includes(finding) || listed.has(keyOf(finding));
     this.#filled = {
+      entries: this.#entries,
       findings,
       summary: this.#wasSent ? findings.filter((finding) => isError(finding) && isListed(finding)) : [],
       trouble: this.#sending.trouble,

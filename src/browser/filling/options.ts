@@ -17,3 +17,8 @@ export interface FillingOptions {
   /** `send` has failed: the server could not be reached. People are told so in any case. */
   readonly onTrouble?: (error: unknown) => void;
 }
+
+/** The language in which findings are told. */
+export function localeOf({ locale }: FillingOptions): string {
+  return locale?.() ?? (document.documentElement.lang || 'en');
+}

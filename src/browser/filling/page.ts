@@ -20,6 +20,8 @@ export const UNREADABLE_TEXT = '\u0000';
 
 /** What a page shows of a form that is filled in. */
 export interface Filled {
+  /** What stood in it when it was last looked at. */
+  readonly entries: readonly Entry[];
   /** Beside the fields: what is wrong with those that were seen. */
   readonly findings: readonly ShownFinding[];
   /** In the summary: all errors beside the fields, once the form was sent. */
@@ -32,7 +34,8 @@ export interface Filled {
 
 /** Where a form is shown. */
 export interface Page {
-  readonly language: string;
+  /** The language in which findings are told. */
+  locale(): string;
   show(filled: Filled): void;
   /** Moves to the trouble, or to the first of the errors; with `isAgain` only where nobody is elsewhere. */
   move(filled: Filled, isAgain?: boolean): void;
@@ -40,4 +43,4 @@ export interface Page {
   tell(text: string): void;
 }
 
-export const NOTHING: Filled = { findings: [], summary: [], trouble: undefined, isPending: false };
+export const NOTHING: Filled = { entries: [], findings: [], summary: [], trouble: undefined, isPending: false };

@@ -25,8 +25,7 @@ export class Readers {
   readingOf(finding: ShownFinding): (pointer: string) => boolean {
     const patterns: Pattern[] = finding.at.map(segmentsOf);
     for (const { use, indexes } of this.#usesOf(finding)) {
-      for (const role of rolesOf(use))
-        for (const each of role.entry?.roles ?? [role]) patterns.push(within(each.place.segments, indexes.slice(0, role.depth)));
+      for (const role of rolesOf(use)) for (const pattern of readBy(role)) patterns.push(within(pattern, indexes.slice(0, role.depth)));
     }
     if (patterns.length === 0) return () => true;
     return (pointer) => patterns.some((pattern) => meets(pattern, segmentsOf(pointer)));
@@ -52,6 +51,16 @@ export class Readers {
 function rolesOf({ roles, when }: UsePlan): RolePlan[] {
   const all = [...roles, ...when.flatMap(leavesOf).flatMap((condition) => condition.roles)];
   return all.filter(({ isGiven, isStored }) => !isGiven && !isStored);
+}
+
+/** Where a role reads: at its field, and at what tells the shapes around it apart. */
+function readBy(role: RolePlan): Pattern[] {
+  return (role.entry?.roles ?? [role]).flatMap(({ place, holders, outerHolders }) => [
+    place.segments,
+    ...[...holders, ...outerHolders, ...role.outerHolders].flatMap(({ step }) =>
+      step.tag === undefined ? [] : [[...step.place.segments, step.tag]],
+    ),
+  ]);
 }
 
 function isSent(role: RolePlan): boolean {

@@ -1,5 +1,5 @@
 import type { Catalogue } from '../../core/messages/catalogues/catalogue.ts';
-import { findingsIn, type Said, SLOW, sentenceIn, troubleIn, UNREACHABLE } from './answers.ts';
+import { findingsIn, REFUSED, type Said, SENT, SLOW, sentenceIn, troubleIn, UNREACHABLE } from './answers.ts';
 import type { ShownFinding } from './finding.ts';
 import type { FillingOptions } from './options.ts';
 import { contentOf, type Entry } from './values.ts';
@@ -11,7 +11,8 @@ const PATIENCE = 10_000;
 export interface Answered {
   /** It is on its way, or people are told something else of it. */
   changed(): void;
-  found(findings: readonly ShownFinding[]): void;
+  /** Whether any of them is shown: what has changed meanwhile is not blamed. */
+  found(findings: readonly ShownFinding[]): boolean;
   /** There is something to read that is no list of findings. */
   troubled(): void;
   /** The application has done its part. */
@@ -57,9 +58,10 @@ export class Sending {
   /** Whether the browser may send it; it leaves the page then, and what is pressed meanwhile is not sent again. */
   leave(form: FormData): boolean {
     const content = contentOf(form as Iterable<Entry>);
-    const isKnown = this.#done === content;
-    this.#done = content;
-    return !isKnown;
+    this.trouble = undefined;
+    if (this.#done === content) this.#say(SENT);
+    else this.#done = content;
+    return this.trouble === undefined;
   }
 
   /** Sends it by a script. */
@@ -68,7 +70,6 @@ export class Sending {
     const sending = new AbortController();
     const isAwaited = () => this.#current === sending;
     this.#current = sending;
-    this.trouble = undefined;
     answered.changed();
     const slow = setTimeout(() => {
       if (!isAwaited()) return;
@@ -82,8 +83,11 @@ export class Sending {
       if (!response || !isAwaited()) return;
       const findings = await findingsIn(response);
       this.trouble = findings ? undefined : await troubleIn(response, this.#locale(), this.#catalogues);
-      if (findings) answered.found(findings);
-      else if (this.trouble !== undefined) answered.troubled();
+      if (findings && !answered.found(findings)) {
+        // It was not accepted all the same.
+        this.#say(REFUSED);
+        answered.changed();
+      } else if (this.trouble !== undefined) answered.troubled();
       await this.#options().onAnswer?.(response);
       if (isAwaited()) answered.settled();
     } finally {

@@ -1,7 +1,7 @@
 import type { Attributes } from '../controls/attributes.ts';
 import { type Control, controlsOf } from '../controls/controls.ts';
 import { isError, lineOf, nearest, type ShownFinding, UNTOLD } from '../filling/finding.ts';
-import type { Filled, Page } from '../filling/page.ts';
+import { type Filled, NOTHING, type Page } from '../filling/page.ts';
 import { controlAt, Focus } from './focus.ts';
 import { Live } from './live.ts';
 import { Summary } from './summary.ts';
@@ -52,7 +52,7 @@ export class Showing implements Page {
 
   /** Takes away what stands in the page because of it. */
   release(): void {
-    this.show({ findings: [], summary: [], trouble: undefined, isPending: false });
+    this.show(NOTHING);
     this.#summary.release();
     this.#live.release();
   }
@@ -93,8 +93,8 @@ export class Showing implements Page {
     this.#focus.move(filled, isAgain, this.#summary.shown);
   }
 
-  get language(): string {
-    return document.documentElement.lang || 'en';
+  locale(): string {
+    return this.#locale();
   }
 
   /** The line of a finding, in its place: in the element for its field, or behind its control. What stands there already stays. */

@@ -172,6 +172,7 @@ export const de = {
     'page/broken': 'Etwas ist schiefgegangen. Nichts ist verloren; bitte gleich noch einmal senden.',
     'page/refused': 'Das wurde nicht angenommen.',
     'page/unreachable': 'Der Server ist nicht zu erreichen. Nichts ist verloren; bitte gleich noch einmal senden.',
+    'page/sent': 'Das wurde schon gesendet. Um es noch einmal zu senden, bitte zuerst etwas ändern.',
     'page/slow': 'Der Server hat noch nicht geantwortet. Nichts ist verloren; bitte noch etwas warten.',
     'file-content': '{field}: Der Inhalt muss der einer Datei vom Typ {types} sein.',
   },

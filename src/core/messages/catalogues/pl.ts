@@ -176,6 +176,7 @@ export const pl: Language = {
     'page/broken': 'Coś poszło nie tak. Nic nie zginęło; proszę wysłać ponownie za chwilę.',
     'page/refused': 'To nie zostało przyjęte.',
     'page/unreachable': 'Nie można połączyć się z serwerem. Nic nie zginęło; proszę wysłać ponownie za chwilę.',
+    'page/sent': 'To zostało już wysłane. Aby wysłać to jeszcze raz, proszę najpierw coś zmienić.',
     'page/slow': 'Serwer jeszcze nie odpowiedział. Nic nie zginęło; proszę jeszcze chwilę poczekać.',
     'file-content': '{field}: zawartość musi odpowiadać plikowi typu {types}.',
   },

@@ -1,111 +1,17 @@
-import { controlAttributes } from '../forms/control-attributes.ts';
-import { pointerOfName } from '../forms/names.ts';
-import type { AnyIntake } from '../http/receive/options.ts';
-import { FormControls } from './controls/form-controls.ts';
-import { listen } from './controls/listening.ts';
-import { Filling } from './filling/filling.ts';
-import { isError, nearest, type ShownFinding } from './filling/finding.ts';
-import type { FillingOptions } from './filling/options.ts';
-import { type Filled, NOTHING, type Page } from './filling/page.ts';
-import { contentOf, type Entry } from './filling/values.ts';
-import { controlAt, Focus } from './showing/focus.ts';
-import { Live } from './showing/live.ts';
-import { textAway } from './showing/summary.ts';
-
-/** A form that a framework draws: what stands in it, and what is found. It is a new one each time that something changes. */
-export interface IntakeForm {
-  /** What stands under a name; the last of several, empty where there is none. */
-  value(name: string): string;
-  /** All that stands under a name, such as several ticks. */
-  values(name: string): readonly string[];
-  /** One field, by the name of its control: `crew.0.name`. */
-  field(name: string): IntakeField;
-  /** Everything that is shown beside fields. */
-  readonly findings: readonly ShownFinding[];
-  /** What is to be listed above the form: all errors once it was sent, and what stands at no field. */
-  readonly summary: readonly SummaryLine[];
-  /** For the element that lists the summary, which should take the focus (`tabindex="-1"`). */
-  readonly summaryId: string;
-  /** What became of the whole form, where that is no list of findings: the server cannot be reached, or says something else. */
-  readonly trouble: string | undefined;
-  /** It is on its way. */
-  readonly isPending: boolean;
-  /** Sets what stands under a name that no control of the form has: of a component that sends nothing by itself. */
-  set(name: string, value: string | readonly string[]): void;
-  /** Shows findings of the server. */
-  show(findings: readonly ShownFinding[]): void;
-}
-
-/** One field of a form. */
-export interface IntakeField {
-  /** Of its control, for its label. */
-  readonly id: string;
-  readonly value: string;
-  /** What is found at it, with an id for each. */
-  readonly messages: readonly FieldMessage[];
-  /** Attributes of its control. */
-  readonly control: {
-    readonly id: string;
-    readonly name: string;
-    /** Where a text box is not what its kind of value needs: `date`, `password`. */
-    readonly type?: string;
-    readonly 'aria-invalid': true | undefined;
-    readonly 'aria-describedby': string | undefined;
-  };
-  /** As of the form, for a component that sends nothing by itself. */
-  set(value: string | readonly string[]): void;
-  /** Such a component was left. */
-  leave(): void;
-}
-
-/** What is said of a field. */
-export interface FieldMessage {
-  readonly id: string;
-  readonly text: string;
-  readonly severity: 'error' | 'warning';
-}
-
-/** A line of the summary. */
-export interface SummaryLine {
-  /** Different from that of every other line. */
-  readonly key: string;
-  readonly text: string;
-  /** Leads to the control, by its id; `undefined` where there is none. */
-  readonly href: string | undefined;
-  /** Moves to the control. */
-  move(): void;
-}
-
-/** The controls of a form, and what is set where there is none. */
-class ViewControls extends FormControls {
-  readonly #set: ReadonlyMap<string, readonly string[]>;
-
-  constructor(form: HTMLFormElement, intake: AnyIntake, amends: boolean, set: ReadonlyMap<string, readonly string[]>) {
-    super(form, intake, amends);
-    this.#set = set;
-  }
-
-  override sent(submitter: HTMLElement | null): FormData {
-    const form = super.sent(submitter);
-    for (const [name, value] of this.#others()) form.append(name, value);
-    return form;
-  }
-
-  override entries(): Entry[] {
-    return [...super.entries(), ...this.#others()];
-  }
-
-  override pointers(): ReadonlySet<string> {
-    return new Set([...super.pointers(), ...[...this.#set.keys()].map(pointerOfName)]);
-  }
-
-  #others(): [string, string][] {
-    const known = super.pointers();
-    return [...this.#set].flatMap(([name, values]) =>
-      known.has(pointerOfName(name)) ? [] : values.map((value) => [name, value] as [string, string]),
-    );
-  }
-}
+import { controlAttributes } from '../../forms/control-attributes.ts';
+import { pointerOfName } from '../../forms/names.ts';
+import type { AnyIntake } from '../../http/receive/options.ts';
+import { listen } from '../controls/listening.ts';
+import { Filling } from '../filling/filling.ts';
+import { isError, lineOf, nearest, type ShownFinding } from '../filling/finding.ts';
+import { type FillingOptions, localeOf } from '../filling/options.ts';
+import { type Filled, NOTHING, type Page } from '../filling/page.ts';
+import { contentOf } from '../filling/values.ts';
+import { controlAt, Focus } from '../showing/focus.ts';
+import { Live } from '../showing/live.ts';
+import { textAway } from '../showing/summary.ts';
+import type { IntakeField, IntakeForm, SummaryLine } from './drawn.ts';
+import { ViewControls } from './view-controls.ts';
 
 /** What is there while a form is bound. */
 interface Bound {
@@ -124,7 +30,6 @@ export class FormView {
   readonly #set = new Map<string, readonly string[]>();
   #bound: Bound | undefined;
   #filled = NOTHING;
-  #entries: readonly Entry[] = [];
   #current: IntakeForm | undefined;
   #telling: ReturnType<typeof setTimeout> | undefined;
 
@@ -149,12 +54,12 @@ export class FormView {
     if (form === this.#bound?.form) return;
     this.#bound?.release();
     this.#bound = form instanceof HTMLFormElement ? this.#bind(form) : undefined;
-    if (this.#bound) this.#show(NOTHING, this.#bound.controls.entries());
+    if (this.#bound) this.#show({ ...NOTHING, entries: this.#bound.controls.entries() });
   };
 
   /** After each rendering: what was changed by it is looked at. */
   readonly rendered = (): void => {
-    if (this.#bound && contentOf(this.#bound.controls.entries()) !== contentOf(this.#entries)) this.#bound.filling.look();
+    if (this.#bound && contentOf(this.#bound.controls.entries()) !== contentOf(this.#filled.entries)) this.#bound.filling.look();
   };
 
   #bind(form: HTMLFormElement): Bound {
@@ -163,15 +68,13 @@ export class FormView {
     const live = new Live(form);
     const focus = new Focus(form, (pointer) => document.getElementById(this.#idOf(pointer)) ?? undefined);
     const page: Page = {
-      get language() {
-        return document.documentElement.lang || 'en';
-      },
-      show: (filled) => this.#show(filled, controls.entries()),
+      locale: () => localeOf(this.#options()),
+      show: (filled) => this.#show(filled),
       // Once it is drawn.
       move: (filled, isAgain = false) => {
         setTimeout(() => end.signal.aborted || focus.move(filled, isAgain, this.#summary()));
       },
-      tell: (text) => live.tell(text, this.#options().locale?.() ?? page.language),
+      tell: (text) => live.tell(text, page.locale()),
     };
     const filling = new Filling(this.#intake, controls, page, this.#options);
     listen(form, controls, filling, end.signal);
@@ -193,9 +96,8 @@ export class FormView {
     return summary && !summary.hidden ? summary : undefined;
   }
 
-  #show(filled: Filled, entries: readonly Entry[]): void {
+  #show(filled: Filled): void {
     this.#filled = filled;
-    this.#entries = entries;
     this.#current = undefined;
     // Not before the framework has heard of the same event: it would draw a controlled value as it was.
     this.#telling ??= setTimeout(() => {
@@ -213,9 +115,9 @@ export class FormView {
   }
 
   #form(): IntakeForm {
-    const { findings, trouble, isPending } = this.#filled;
+    const { entries, findings, trouble, isPending } = this.#filled;
     const values = new Map<string, string[]>();
-    for (const [name, value] of this.#entries) {
+    for (const [name, value] of entries) {
       const pointer = pointerOfName(name);
       if (typeof value === 'string') values.set(pointer, [...(values.get(pointer) ?? []), value]);
     }
@@ -235,7 +137,8 @@ export class FormView {
   }
 
   #put(name: string, value: string | readonly string[]): void {
-    this.#set.set(name, typeof value === 'string' ? [value] : value);
+    if (value.length === 0 && typeof value !== 'string') this.#set.delete(name);
+    else this.#set.set(name, typeof value === 'string' ? [value] : value);
     this.#bound?.filling.typed();
   }
 
@@ -273,14 +176,13 @@ export class FormView {
 
   #lines(): SummaryLine[] {
     const { findings, summary } = this.#filled;
-    const locale = () => this.#options().locale?.() ?? document.documentElement.lang;
     const homeless = findings.filter(({ at: [first = ''] }) => this.#homeOf(first) === '');
     return [...new Set([...summary, ...homeless])].map((finding) => {
       const [pointer = ''] = finding.at;
       const target = () => (this.#bound && controlAt(this.#bound.form, pointer)) ?? document.getElementById(this.#idOf(pointer));
       return {
-        key: JSON.stringify([finding.rule, finding.at, finding.message]),
-        text: textAway(this.#intake, pointer, finding.message, locale() || 'en'),
+        key: lineOf(finding),
+        text: textAway(this.#intake, pointer, finding.message, localeOf(this.#options())),
         href: target()?.id ? `#${target()?.id}` : undefined,
         move: () => target()?.focus(),
       };

@@ -72,7 +72,7 @@ Object.assign(window, {
       ...options,
     });
   },
-  answer(status: number | undefined, findings: object[] = []) {
+  answer(status: number | undefined, findings: unknown = []) {
     const headers = { 'content-type': 'application/problem+json' };
     answerSent?.(status === undefined ? new TypeError('no network') : new Response(JSON.stringify({ findings }), { status, headers }));
   },
