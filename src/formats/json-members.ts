@@ -40,18 +40,21 @@ function endOfString(text: string, from: number): number {
 /** The members of all objects in a value, however deep it is. */
 export function membersOf(value: unknown): number {
   if (typeof value !== 'object' || value === null) return 0;
+  // Most values hold nothing that has members of its own, and need no list of what waits.
+  let waiting: object[] | undefined;
   let members = 0;
-  const waiting: object[] = [value];
-  for (let next = waiting.pop(); next !== undefined; next = waiting.pop()) {
-    if (Array.isArray(next)) {
-      for (const inner of next) if (typeof inner === 'object' && inner !== null) waiting.push(inner);
-    } else {
+  const visit = (inner: unknown) => {
+    if (typeof inner !== 'object' || inner === null) return;
+    waiting ??= [];
+    waiting.push(inner);
+  };
+  for (let next: object | undefined = value; next !== undefined; next = waiting?.pop()) {
+    if (Array.isArray(next)) for (const inner of next) visit(inner);
+    else
       for (const name in next) {
         members += 1;
-        const inner: unknown = (next as { readonly [name: string]: unknown })[name];
-        if (typeof inner === 'object' && inner !== null) waiting.push(inner);
+        visit((next as { readonly [name: string]: unknown })[name]);
       }
-    }
   }
   return members;
 }

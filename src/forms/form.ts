@@ -26,6 +26,24 @@ export function formObject(entries: Iterable<readonly [string, unknown]>): Recor
   return objectOf(root);
 }
 
+/** Reads many forms of texts with the same names: what the names say is found out once. A column without a name is left out. */
+export function formReader(names: readonly (string | undefined)[]): (values: readonly string[]) => object {
+  const columns = names.flatMap((name, at) => (name === undefined ? [] : [{ parts: pathOf(name), at }]));
+  const flat = columns.map(({ parts: [first = ''], at }) => ({ name: first, at }));
+  const isFlat = columns.every(({ parts: [first = ''], parts }) => parts.length === 1 && first !== '__proto__');
+  if (isFlat && new Set(flat.map(({ name }) => name)).size === flat.length)
+    return (values) => {
+      const object: Record<string, string> = {};
+      for (const { name, at } of flat) object[name] = values[at] as string;
+      return object;
+    };
+  return (values) => {
+    const root: Branch = new Map();
+    for (const { parts, at } of columns) put(root, parts, values[at]);
+    return objectOf(root);
+  };
+}
+
 function isNoFile(value: unknown): boolean {
   const { name, size } = (typeof value === 'object' && value !== null ? value : {}) as { name?: unknown; size?: unknown };
   return name === '' && size === 0;

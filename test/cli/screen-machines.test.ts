@@ -3,18 +3,15 @@ import { once } from 'node:events';
 import { existsSync, readFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
-import { TABLES } from '../../src/cli/screen/claim-book.ts';
 import { commandIn, linesOf } from '../support/command.ts';
-import { connect } from '../support/connect.ts';
 import { Random } from '../support/random.ts';
 import { begun, MODULE } from '../support/screening.ts';
 
-// A screening on several machines: here processes, a Redis of their own, and the database that settles claims.
+// A screening on several machines: here processes, and a Redis of their own.
 
 const isRequired = (process.env.JESTRIL_REQUIRE ?? '').split(',').includes('servers');
 const REDIS = '/usr/bin/redis-server';
-const shared = process.env.JESTRIL_POSTGRES;
-const describeMachines = (existsSync(REDIS) && shared) || isRequired ? describe : describe.skip;
+const describeMachines = existsSync(REDIS) || isRequired ? describe : describe.skip;
 
 const isFree = (port: number) =>
   new Promise<boolean>((resolve) => {
@@ -23,7 +20,7 @@ const isFree = (port: number) =>
       .listen(port, '127.0.0.1', () => probe.close(() => resolve(true)));
   });
 
-describeMachines('several machines (needs redis-server, and JESTRIL_POSTGRES for what they share)', () => {
+describeMachines('several machines (needs redis-server)', () => {
   const { folder, file, jestril } = commandIn();
   const library = (name: string) => `'${join(process.cwd(), 'dist', name)}'`;
   const module = file(
@@ -99,14 +96,11 @@ describeMachines('several machines (needs redis-server, and JESTRIL_POSTGRES for
         '6000',
         '--redis',
         url(),
-        '--shared',
-        shared as string,
         '--resume',
       ],
       process.cwd(),
     );
-  const joining = (to: string) =>
-    begun(['screen', 'join', module, '--to', to, '--redis', url(), '--shared', shared as string, ...records], process.cwd());
+  const joining = (to: string) => begun(['screen', 'join', module, '--to', to, '--redis', url(), ...records], process.cwd());
 
   test('workers that are killed, a coordinator that is killed, a Redis that loses everything, two jobs at once: every row has its one verdict', async () => {
     const random = new Random(3);
@@ -149,28 +143,24 @@ describeMachines('several machines (needs redis-server, and JESTRIL_POSTGRES for
     for (const { worker } of crew) expect((await worker.ended).code).toBe(0);
     for (const { path, to } of jobs) expect(screened(to)).toEqual(checked(path));
     expect([killed > 2, isRedisDown]).toEqual([true, true]);
-    // Nothing of them is left in the database that they shared.
-    const db = connect('PostgreSQL', shared as string);
-    const ids = jobs.map(({ to }) => JSON.parse(readFileSync(join(to, 'job.json'), 'utf8')).id);
-    for (const table of TABLES) expect(await db.selectFrom(table).select('job').where('job', 'in', ids).execute()).toEqual([]);
-    await db.destroy();
+    // Nothing of them is left in Redis.
+    expect(execFileSync('redis-cli', ['-p', String(port), 'keys', '*'], { encoding: 'utf8' }).trim()).toBe('');
   });
 
-  test('a worker with other rules, or without the shared database, is refused', async () => {
+  test('a worker with other rules is refused, and one that comes when all is over leaves', async () => {
     const path = file('few.ndjson', `${rows(300, 9).join('\n')}\n`);
     const to = join(folder, 'few');
     const coordinator = start(path, to);
     while (!existsSync(join(to, 'job.json'))) await new Promise((resolve) => setTimeout(resolve, 100));
     const other = file('other/quay.mjs', `${readFileSync(module, 'utf8')}// other\n`);
     const joined = (path_: string, ...more: readonly string[]) => jestril(['screen', 'join', path_, '--to', to, '--redis', url(), ...more]);
-    expect(joined(other, '--shared', shared as string)).toMatchObject({
+    expect(joined(other)).toMatchObject({
       status: 3,
       stderr: expect.stringContaining('has other rules for "stay"'),
     });
-    expect(joined(module)).toMatchObject({ status: 3, stderr: expect.stringContaining('with --shared') });
     coordinator.kill('SIGINT');
     expect((await coordinator.ended).code).toBe(2);
-    expect(jestril(['screen', 'end', to, '--redis', url(), '--shared', shared as string]).status).toBe(0);
-    expect(joined(module, '--shared', shared as string).status).toBe(0);
+    expect(jestril(['screen', 'end', to, '--redis', url()]).status).toBe(0);
+    expect(joined(module).status).toBe(0);
   });
 });

@@ -1,6 +1,7 @@
-import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
+import { NO_CLAIMS } from '../../src/cli/claims/claim-list.ts';
 import { JobFolder, type Manifest } from '../../src/cli/screen/job.ts';
 import { Summary } from '../../src/screening/summary.ts';
 import { commandIn, linesOf } from '../support/command.ts';
@@ -85,7 +86,7 @@ test('a screening in many ranges says of every row what one run does, claims of 
   // For people: a table of what was not accepted, counts, a chart, and nothing that was only needed on the way.
   expect(readFileSync(join(to, 'not-accepted.csv'), 'utf8').trim().split('\r\n')).toHaveLength(1 + count('rejected') + count('unreadable'));
   expect(readFileSync(join(to, 'findings.svg'), 'utf8')).toContain('What was found, by rule');
-  expect(readdirSync(to).sort()).toEqual([...RESULT, 'job.json'].sort());
+  expect(readdirSync(to).sort()).toEqual([...RESULT, 'job.json', 'ranges.ndjson'].sort());
   // Again: it is done already.
   expect(jestril(startArgs(path, to, '--resume')).stdout).toBe(stdout);
   expect(jestril(startArgs(path, to))).toMatchObject({ status: 3, stderr: expect.stringContaining('go on with it by --resume') });
@@ -128,7 +129,10 @@ test.each(['SIGKILL', 'SIGINT'] as const)(
     const random = new Random(5);
     let ended = { code: null as number | null, told: '' };
     let times = 0;
-    const progress = () => ['alone', 'settled'].flatMap((pass) => (existsSync(join(to, pass)) ? readdirSync(join(to, pass)) : [])).length;
+    const progress = () => {
+      const work = existsSync(to) ? readdirSync(to).find((name) => name.startsWith('work-')) : undefined;
+      return work !== undefined && existsSync(join(to, work, 'done')) ? readdirSync(join(to, work, 'done')).length : 0;
+    };
     while (!existsSync(join(to, 'summary.json'))) {
       const run = begun(startArgs(path, to, '--resume'), process.cwd());
       const before = progress();
@@ -166,6 +170,45 @@ test('a row that ends whoever judges it, or never ends, is undecided, and stops 
   );
 });
 
+test('a row that is given up leaves those undecided that may claim what it does, until it is judged', () => {
+  const text = readFileSync(module, 'utf8');
+  const flaky = file(
+    'flaky.mjs',
+    `import { existsSync } from 'node:fs';${text}`.replace(
+      "'exit') process.exit(9)",
+      "'exit' && !existsSync(new URL('well', import.meta.url))) process.exit(9)",
+    ),
+  );
+  const rowOf = (mark: string, berth: string, name = 'Ida') =>
+    JSON.stringify({ mark, berth, arrives: '2031-01-05', departs: '2031-01-07', name });
+  const rows = [rowOf('A', 'X'), rowOf('B', 'Y', 'exit'), rowOf('B', 'Z'), rowOf('C', 'Y'), rowOf('D', 'V'), rowOf('A', 'W')];
+  const path = file('flaky.ndjson', `${rows.join('\n')}\n`);
+  const outcomes = (to: string) => screened(to).map(([, outcome]) => outcome);
+  const args = ['screen', 'start', flaky, path, '--records', flaky, '--now', '2031-01-01T00:00:00Z'];
+  for (const [size, more] of [
+    ['20', []],
+    ['100000', ['--workers', '2']],
+  ] as const) {
+    const to = join(folder, `flaky-${size}`);
+    const first = jestril([...args, '--to', to, '--range-bytes', size, ...more]);
+    // The row itself, the one with its mark, and the one at its berth; the others are sure.
+    expect([first.status, outcomes(to)]).toEqual([1, ['accepted', 'undecided', 'undecided', 'undecided', 'accepted', 'rejected']]);
+    expect(first.stderr).toContain('3 rows are undecided; judge again what may be decided by now with --resume --undecided.');
+    file('well', '');
+    const again = jestril([...args, '--to', to, '--resume', '--undecided']);
+    rmSync(join(folder, 'well'));
+    expect([again.status, outcomes(to)]).toEqual([1, ['accepted', 'accepted', 'rejected', 'rejected', 'accepted', 'rejected']]);
+    expect(readdirSync(to).some((name) => name.startsWith('work-'))).toBe(false);
+  }
+  // So says check, where it judges in threads.
+  const threaded = jestril(['check', flaky, path, '--records', flaky, '--workers', '2', '--format', 'json']);
+  expect(
+    linesOf(threaded.stdout)
+      .slice(0, -1)
+      .map(({ outcome }) => outcome),
+  ).toEqual(['accepted', 'undecided', 'undecided', 'undecided', 'accepted', 'rejected']);
+});
+
 test('a row that waits long for its thread is not taken for one that never ends', () => {
   const rows = [...Array.from({ length: 14 }, () => row('slow')), row('Ida')].map((line) => `${line}\n`);
   const path = file('slow.ndjson', rows.join(''));
@@ -175,13 +218,26 @@ test('a row that waits long for its thread is not taken for one that never ends'
   expect(JSON.parse(readFileSync(join(to, 'job.json'), 'utf8'))).toMatchObject({ ranges: 2 });
 });
 
-test('a worker that was given up, and ends late after all, changes nothing that came behind', () => {
-  const job = new JobFolder(join(folder, 'late'));
-  job.create({ layout: 1 } as Manifest, []);
-  const outcome = { index: 3, rows: 1, summed: new Summary().summed, took: 1 };
-  for (const pass of ['alone', 'settled', 'alone'] as const) job.finish(pass, outcome, { told: `${pass}\n`, notable: [`${pass}\n`] });
-  for (const part of ['rows', 'notable'] as const) expect(readFileSync(job.rowsFile(3, part), 'utf8')).toBe('settled\n');
-  expect([...job.done('alone'), ...job.done('settled')]).toEqual([3, 3]);
+test('whoever ends late writes over nothing that came behind, nor into another screening of the same folder', () => {
+  const manifest = { layout: 2, id: 'one' } as Manifest;
+  const [job, late] = [new JobFolder(join(folder, 'late')), new JobFolder(join(folder, 'late'))];
+  job.create(manifest, []);
+  late.manifest();
+  const done = { index: 3, turn: 'r0', rows: 1, summed: new Summary().summed, took: 1 };
+  const judged = (told: string) => ({ told, notable: [told], claims: NO_CLAIMS });
+  job.finish(done, judged('first\n'));
+  const outcome = job.outcome(done);
+  late.finish(done, judged('late\n'));
+  const textOf = (of: typeof outcome) =>
+    (['rows.ndjson', 'notable.ndjson'] as const).map((part) => readFileSync(job.partOf(of, part), 'utf8'));
+  expect([textOf(outcome), textOf(job.outcome(done))]).toEqual([
+    ['first\n', 'first\n'],
+    ['late\n', 'late\n'],
+  ]);
+  job.tidy();
+  job.create({ ...manifest, id: 'two' }, []);
+  expect(() => late.finish(done, judged('much too late\n'))).toThrow('cannot be written');
+  expect([...job.done()]).toEqual([]);
 });
 
 test('one that is ended while it runs stops for good', async () => {
@@ -197,30 +253,59 @@ test('one that is ended while it runs stops for good', async () => {
   });
 });
 
-test('a machine with other rules, another file, or an unfit one is refused in a sentence', () => {
-  const path = file('few.ndjson', `${rowsOf(200, 17).join('\n')}\n`);
+test('what is gone on with is what was begun: other rules, another file, one that was changed, two at once are refused in a sentence', async () => {
+  const rows = `${rowsOf(6000, 17).join('\n')}\n`;
+  const path = file('many.ndjson', rows);
+  const other = file('other.ndjson', rows);
   const to = join(folder, 'refused');
-  // Begun, and ended before its time.
-  writeFileSync(path, `${rowsOf(200, 17).join('\n')}\n`);
-  const begin = jestril(startArgs(path, to, '--shared', 'none.db'));
-  expect(begin).toMatchObject({ status: 3, stderr: expect.stringContaining('There is no file none.db.') });
-  const odd = jestril(startArgs(path, to, '--resume', '--shared', path));
-  expect(odd).toMatchObject({
-    status: 3,
-    stderr: expect.stringContaining('is the address of no database; give one such as postgres://…, mysql://…, file.db.'),
-  });
+  const refused = (problem: string, ...args: readonly string[]) =>
+    expect(jestril(args.length > 0 ? args : startArgs(path, to, '--resume'))).toMatchObject({
+      status: 3,
+      stderr: expect.stringContaining(problem),
+    });
+  const running = begun(startArgs(path, to), process.cwd());
+  while (!existsSync(join(to, 'job.json'))) await new Promise((resolve) => setTimeout(resolve, 20));
+  running.kill('SIGSTOP');
+  refused(`is being worked on by process ${running.pid} on `);
+  running.kill('SIGKILL');
+  await running.ended;
+
   writeFileSync(module, `${readFileSync(module, 'utf8')}\n// changed\n`);
-  expect(jestril(startArgs(path, to, '--resume'))).toMatchObject({
-    status: 3,
-    stderr: expect.stringContaining('has other rules for "stay"'),
-  });
+  refused('has other rules for "stay"');
   writeFileSync(module, readFileSync(module, 'utf8').replace('\n// changed\n', ''));
-  writeFileSync(path, `${rowsOf(199, 17).join('\n')}\n`);
-  expect(jestril(startArgs(path, to, '--resume'))).toMatchObject({
-    status: 4,
-    stderr: expect.stringContaining('is not as long as when the screening began'),
-  });
+  refused('is the screening of other data: it was begun with', ...startArgs(other, to, '--resume'));
+  refused('another --locale: it was begun with en.', ...startArgs(path, to, '--resume', '--locale', 'de'));
+  refused('another --now', ...startArgs(path, to, '--resume').map((arg) => arg.replace('2031-01-01', '2031-01-02')));
+  refused('write --resume with it', ...startArgs(path, to, '--undecided'));
+  writeFileSync(path, rows.slice(0, -8));
+  refused('is not as long as when the screening began');
+  // As long, and with other text in it; also where its time says that nobody has changed it.
+  const { time } = JSON.parse(readFileSync(join(to, 'job.json'), 'utf8')).sources[0];
+  const at = rows.lastIndexOf('"mark":"M') + 9;
+  writeFileSync(path, `${rows.slice(0, at)}x${rows.slice(at + 1)}`);
+  refused('is not what it was when the screening began (rows ');
+  utimesSync(path, time / 1000, time / 1000);
+  refused('is not what it was when the screening began (rows ');
+  // What was only touched is the same.
+  writeFileSync(path, rows);
+  expect(jestril(startArgs(path, to, '--resume')).status).toBe(3);
+  expect(screened(to)).toEqual(checked(path));
+  // It is done: what it says is said of that file, and of no other.
+  refused('is the screening of other data', ...startArgs(other, to, '--resume'));
+  writeFileSync(path, `${rows.slice(0, at)}x${rows.slice(at + 1)}`);
+  refused('is not what it was when the screening began');
+  rmSync(path);
+  refused('There is no file');
+});
+
+test('data that cannot be screened are refused in a sentence', async () => {
+  const path = file('few.ndjson', `${rowsOf(20_000, 17).join('\n')}\n`);
+  const to = join(folder, 'few');
+  const run = begun(startArgs(path, to), process.cwd());
+  while (!existsSync(join(to, 'job.json'))) await new Promise((resolve) => setTimeout(resolve, 20));
   expect(jestril(['screen', 'watch', to])).toMatchObject({ status: 2, stdout: expect.stringMatching(/^\d+ of \d+ ranges judged/) });
+  run.kill();
+  await run.ended;
   expect(jestril(['screen', 'end', to])).toMatchObject({ status: 0 });
   expect(jestril(['screen', 'watch', to]).stdout).toBe('It was ended before its time.\n');
   for (const [args, problem] of [

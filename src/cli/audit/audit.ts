@@ -6,6 +6,7 @@ import type { Plan } from '../../core/plan/plan.ts';
 import type { Context } from '../basics/context.ts';
 import { type LoadedIntake, loadIntake } from '../basics/loading.ts';
 import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
+import { refuseSame } from '../basics/same-file.ts';
 import { columns, counted, lookOf } from '../basics/terminal.ts';
 import { progressOf } from '../check/progress.ts';
 import { databaseAt, isDatabase } from '../databases/databases.ts';
@@ -27,6 +28,8 @@ export interface AuditFlags extends JudgingFlags {
 }
 
 export async function audit(module: string, from: string, flags: AuditFlags, context: Context): Promise<Exit> {
+  for (const name of ['fixes', 'state'] as const)
+    refuseSame(`--${name}`, flags[name], [from, module, flags.records, flags.given, ...(name === 'fixes' ? [flags.state] : [])]);
   const intake = await loadIntake(module, flags.intake);
   const plan = planOf(intake);
   const database = isDatabase(from) ? await databaseAt(from) : undefined;

@@ -3,13 +3,15 @@ import { type Counts, Summary } from '../../screening/summary.ts';
 import type { Context } from '../basics/context.ts';
 import { type LoadedIntake, loadIntake } from '../basics/loading.ts';
 import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
+import { refuseSame } from '../basics/same-file.ts';
 import { lookOf } from '../basics/terminal.ts';
+import { claimBook } from '../claims/book-of.ts';
+import { newSeed } from '../claims/fingerprint.ts';
 import { fieldsByColumn, strangersAmong } from '../reading/columns.ts';
 import type { Format } from '../reading/data.ts';
 import { piecesOf } from '../reading/pieces.ts';
 import { STDIN } from '../reading/text-in.ts';
 import { type JudgingFlags, type Settings, settingsFor } from '../records/settings.ts';
-import { claimsOf } from '../screening/claims-of.ts';
 import { judgedInOrder } from '../screening/in-order.ts';
 import { type Judges, judgesHere, judgesInThreads } from '../screening/judges.ts';
 import { PieceJudge, type Telling } from '../screening/piece-judge.ts';
@@ -37,6 +39,7 @@ export interface CheckFlags extends JudgingFlags {
  */
 export async function check(modulePath: string, dataPaths: readonly string[], given: CheckFlags, context: Context): Promise<Exit> {
   if (dataPaths.filter((path) => path === STDIN).length > 1) throw new Misuse('Standard input (-) can be named once.');
+  refuseSame('--rejected', given.rejected, [...dataPaths, modulePath, given.records, given.given]);
   const intake = await loadIntake(modulePath, given.intake);
   // All rows are judged at one moment, wherever they are.
   const flags = { ...given, now: given.now ?? new Date().toISOString() };
@@ -58,13 +61,14 @@ async function judgesFor(
   intake: LoadedIntake,
   flags: CheckFlags,
   { options }: Settings,
-  { stdout }: Context,
+  { stdout, warn }: Context,
 ): Promise<Judges> {
+  const seed = newSeed();
   const { workers = 1, quiet, rejected, amends = false, explain = false, format } = flags;
   const telling: Omit<Telling, 'look'> = { ...(!quiet && { format }), rejected: rejected !== undefined, amends, explain };
-  if (workers === 1) return judgesHere(new PieceJudge(intake, options, { ...telling, look: lookOf(stdout) }));
+  if (workers === 1) return judgesHere(new PieceJudge(intake, options, { ...telling, look: lookOf(stdout) }, seed));
   const terminal = { isTTY: stdout.isTTY === true, ...(stdout.columns !== undefined && { columns: stdout.columns }) };
-  return judgesInThreads(workers, intake, { module, intake: intake.name, flags, telling, terminal });
+  return judgesInThreads(workers, intake, { module, intake: intake.name, flags, telling, terminal, seed }, warn);
 }
 
 class Check {
@@ -97,21 +101,23 @@ class Check {
       this.#context.warn('\nStopping after what is begun; again to stop at once.\n');
     };
     process.once('SIGINT', stop);
-    const claims = await claimsOf(this.#intake);
+    const claims = await claimBook(this.#intake);
+    let isThrough = false;
     try {
-      for await (const { judged } of judgedInOrder(this.#tasks(paths), this.#judges, claims.store)) {
+      for await (const { judged } of judgedInOrder(this.#tasks(paths), this.#judges, claims.book)) {
         this.#summary.take(judged.summed);
         this.#context.note(exitOf(this.#summary.counts));
         this.#progress.judged(judged.rows);
         await this.#rejected?.add(judged.rejected);
         await this.#context.out(judged.told);
       }
+      isThrough = true;
     } finally {
       process.off('SIGINT', stop);
       claims.close();
       this.#progress.end();
+      await (isThrough ? this.#rejected?.end() : this.#rejected?.drop());
     }
-    await this.#rejected?.end();
     await this.#context.out(printer.end(this.#summary));
     if (this.#isStopped) this.#context.warn('Stopped: what was read so far is told above.\n');
     return exitOf(this.#summary.counts);

@@ -4,6 +4,7 @@ import { writtenOf } from '../../core/generated/ahead.ts';
 import { planOf } from '../../core/intake.ts';
 import { loadIntakes } from '../basics/loading.ts';
 import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
+import { refuseSame } from '../basics/same-file.ts';
 
 export interface CompileFlags {
   readonly intake?: string;
@@ -15,6 +16,7 @@ export async function compile(path: string, { intake: wanted, out }: CompileFlag
   const chosen = [...(await loadIntakes(path, wanted))];
   const file = resolve(out ?? join(dirname(path), `${basename(path).replace(/\.[cm]?[jt]sx?$/, '')}.code.js`));
   if (!file.endsWith('.js')) throw new Misuse(`--out ${out} has to end in .js.`);
+  refuseSame('--out', file, [path]);
   const head = `// Written by jestril compile from ${basename(path)}; write it again when an intake changes.\n`;
   const code = chosen.map(([exported, intake]) => `export const ${exported}Code = ${writtenOf(planOf(intake))};\n`);
   const types = chosen.map(([exported]) => `export declare const ${exported}Code: WrittenCode;\n`);

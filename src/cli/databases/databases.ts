@@ -11,31 +11,33 @@ const SORTS: readonly DatabaseSort[] = [postgres, mysql, sqlite];
 
 /** The addresses of databases, as help shows them. */
 export const ADDRESSES = SORTS.map(({ shown }) => shown).join(', ');
-/** Of those that several machines can share. */
-export const SHARED_ADDRESSES = SORTS.filter(({ isFile }) => !isFile)
-  .map(({ shown }) => shown)
-  .join(', ');
 
 /** Whether a text names a database rather than a file of data. */
 export function isDatabase(text: string): boolean {
   return SORTS.some((sort) => sort.isAddress(text));
 }
 
+/** Milliseconds between tries to open a database that has been there before, one pause behind the other. */
+const PAUSES = [200, 500, 1000, 2000, 4000, 8000];
+
 /**
  * Opens the database of an address: `postgres://…`, `mysql://…`, or an SQLite file that is there.
  *
+ * @param isPatient one that does not answer is tried again for some seconds: it was there before
  * @throws Misuse where the address is that of no database, or nobody answers there
  */
-export async function databaseAt(address: string): Promise<OpenedDatabase> {
+export async function databaseAt(address: string, isPatient = false): Promise<OpenedDatabase> {
   const sort = SORTS.find((each) => each.isAddress(address));
   if (!sort) throw new Misuse(`${withoutPassword(address)} is the address of no database; give one such as ${ADDRESSES}.`);
   if (sort.isFile && !existsSync(fileOf(address))) throw new Misuse(`There is no file ${address}.`);
+  for (const pause of isPatient ? PAUSES : []) {
+    try {
+      return await opened(sort, address);
+    } catch {
+      await new Promise((resolve) => setTimeout(resolve, pause));
+    }
+  }
   return opened(sort, address);
-}
-
-/** Opens an SQLite file, or makes it. */
-export function sqliteAt(file: string): Promise<OpenedDatabase> {
-  return opened(sqlite, file);
 }
 
 async function opened(sort: DatabaseSort, address: string): Promise<OpenedDatabase> {

@@ -3,9 +3,6 @@ import { packageOf } from '../basics/package-of.ts';
 import { withoutPassword } from './address.ts';
 import type { DatabaseSort } from './sort.ts';
 
-/** A database that compares with regard to languages is told that names are compared as they stand. */
-const NAME = 'char(32) character set ascii collate ascii_bin';
-
 export const mysql: DatabaseSort = {
   shown: 'mysql://…',
   isAddress: (text) => /^(mysql|mariadb):\/\//.test(text),
@@ -34,17 +31,5 @@ export const mysql: DatabaseSort = {
       isKey: key === 'PRI',
       options: /^enum\(/i.test(type) ? [...type.matchAll(/'((?:[^']|'')*)'/g)].map(([, option = '']) => option.replaceAll("''", "'")) : [],
     }));
-  },
-
-  book: {
-    name: NAME,
-    long: 'longtext',
-    lock: 'for update',
-    joined: 'straight_join',
-    rows(own, json, isOfSpans) {
-      const more = isOfSpans ? `, place int path '$.s', span longtext path '$.v', told bigint path '$.t'` : '';
-      return own`json_table(${json}, '$[*]' columns (rule int path '$.r', name ${own.raw(NAME)} path '$.n', nth bigint path '$.i' ${own.raw(more)})) as j`;
-    },
-    insertNew: (own, into, rows) => own`insert ignore into ${into} ${rows}`,
   },
 };

@@ -2,7 +2,7 @@ import type { Database } from '../../records/sql/tables/database.ts';
 import { quoted } from '../../records/sql/tables/writing.ts';
 import { packageOf } from '../basics/package-of.ts';
 import { withoutPassword } from './address.ts';
-import { type DatabaseSort, insertNew } from './sort.ts';
+import type { DatabaseSort } from './sort.ts';
 
 export const postgres: DatabaseSort = {
   shown: 'postgres://…',
@@ -37,17 +37,5 @@ export const postgres: DatabaseSort = {
       isKey: key,
       options,
     }));
-  },
-
-  book: {
-    name: 'varchar(32)',
-    long: 'text',
-    lock: 'for update of h',
-    joined: 'join',
-    rows(own, json, isOfSpans) {
-      const more = (written: string) => own.raw(isOfSpans ? written : '');
-      return own`(select r as rule, n as name, i as nth ${more(', s as place, v as span, t as told')} from jsonb_to_recordset(${json}::jsonb) as t(r int, n text, i bigint ${more(', s int, v text, t bigint')})) as j`;
-    },
-    insertNew,
   },
 };

@@ -1,4 +1,4 @@
-import type { RawBuilder, sql } from 'kysely';
+import type { sql } from 'kysely';
 import type { SqlRecords } from '../../records/sql/store/records.ts';
 import type { Database, SqlTable } from '../../records/sql/tables/database.ts';
 import type { Inspector } from '../../records/sql/tables/inspector.ts';
@@ -19,7 +19,6 @@ export interface DatabaseSort {
   inspector(): Promise<Inspector>;
   /** The columns of a table, in their order; none where there is no such table. */
   columnsOf(own: Sql, db: Database, table: SqlTable): Promise<ColumnFacts[]>;
-  readonly book: BookSql;
 }
 
 /** A database that is open. */
@@ -41,26 +40,3 @@ export interface ColumnFacts {
   /** Of an enumeration. */
   readonly options: readonly string[];
 }
-
-/** How the book of claims is kept in it. */
-export interface BookSql {
-  /** Statements before all others. */
-  readonly first?: readonly string[];
-  /** The type of names, which are hexadecimal and compared as they stand. */
-  readonly name: string;
-  /** The type of a text of any length. */
-  readonly long: string;
-  /** What stands behind the columns of a table. */
-  readonly behind?: string;
-  /** Keeps rows `h` that were read for this transaction alone. */
-  readonly lock: string;
-  /** A join that reads its left side first: planners know nothing of how many rows there are in a text. */
-  readonly joined: string;
-  /** JSON as rows `j`, with one parameter however many they are. */
-  rows(own: Sql, json: string, isOfSpans: boolean): RawBuilder<unknown>;
-  /** Inserts the rows of a select whose keys are not there yet. */
-  insertNew(own: Sql, into: RawBuilder<unknown>, rows: RawBuilder<unknown>): RawBuilder<unknown>;
-}
-
-/** Inserts what is not there: where SQLite reads "on conflict" behind a select, it has to be kept from taking it for a join. */
-export const insertNew: BookSql['insertNew'] = (own, into, rows) => own`insert into ${into} ${rows} where true on conflict do nothing`;

@@ -2,7 +2,7 @@ import { resolve } from 'node:path';
 import type { SqliteDatabase } from 'kysely';
 import type { Database } from '../../records/sql/tables/database.ts';
 import { packageOf } from '../basics/package-of.ts';
-import { type DatabaseSort, insertNew } from './sort.ts';
+import type { DatabaseSort } from './sort.ts';
 
 export const sqlite: DatabaseSort = {
   shown: 'file.db',
@@ -34,21 +34,6 @@ export const sqlite: DatabaseSort = {
       isKey: pk > 0,
       options: [],
     }));
-  },
-
-  book: {
-    first: ['pragma journal_mode = wal', 'pragma synchronous = normal', 'pragma cache_size = -4096'],
-    name: 'varchar(32)',
-    long: 'text',
-    // The key is all there is to find: a second tree beside it would be twice the work.
-    behind: 'without rowid',
-    lock: '',
-    joined: 'cross join',
-    rows(own, json, isOfSpans) {
-      const more = isOfSpans ? ", value ->> '$.s' as place, value ->> '$.v' as span, value ->> '$.t' as told" : '';
-      return own`(select value ->> '$.r' as rule, value ->> '$.n' as name, value ->> '$.i' as nth ${own.raw(more)} from json_each(${json})) as j`;
-    },
-    insertNew,
   },
 };
 

@@ -1,7 +1,7 @@
-import type { CsvError } from 'csv-parse';
-import { parse } from 'csv-parse/sync';
-import { formObject } from '../../forms/form.ts';
+import { formReader } from '../../forms/form.ts';
+import { Misuse } from '../basics/misuse.ts';
 import { KEPT_APART } from './apart.ts';
+import { splitRows } from './csv-rows.ts';
 import type { Datum } from './data.ts';
 
 /** How a CSV file is written. */
@@ -16,7 +16,10 @@ const DELIMITERS = [',', ';', '\t', '|'];
 
 /** The delimiter that is asked for; a tab is hard to type in a shell. */
 export function delimiterOf(asked: string | undefined): string | undefined {
-  return asked === '\\t' || asked === 'tab' ? '\t' : asked;
+  const delimiter = asked === '\\t' || asked === 'tab' ? '\t' : asked;
+  if (delimiter !== undefined && !/^[\t -~]$/.test(delimiter.replace('"', '')))
+    throw new Misuse('--delimiter takes one character of ASCII, and no quote; of a tab write "tab".');
+  return delimiter;
 }
 
 /** The delimiter that stands most often outside quotes in a line. */
@@ -47,92 +50,63 @@ export function columnsIn(header: readonly string[], pathOf: PathOf): Columns {
   return { header, paths: names.map((name) => (KEPT_APART.has(name) ? undefined : pathOf(name))) };
 }
 
-/** The cells of the first row of a text. */
-export function headerIn(text: string, delimiter: string | undefined): readonly string[] {
-  return recordsIn(text, delimiter).records[0] ?? [];
+/** The cells of the first row of a text; none where it cannot be read. */
+export function headerIn(text: string, delimiter: string): readonly string[] | undefined {
+  let first: readonly string[] | string | undefined;
+  splitRows(text, delimiter, (cells) => {
+    first ??= cells;
+  });
+  return typeof first === 'string' ? undefined : (first ?? []);
 }
 
-interface Parsed {
-  readonly records: readonly (readonly string[])[];
-  /** Where the text stops being CSV, and why. */
-  readonly problem?: { readonly line: number; readonly told: string };
-}
-
-function recordsIn(text: string, delimiter: string | undefined): Parsed {
-  const records: string[][] = [];
-  try {
-    parse(text, {
-      ...(delimiter !== undefined && { delimiter }),
-      relax_column_count: true,
-      skip_empty_lines: true,
-      on_record: (each) => {
-        // What was read before a mistake stays read.
-        records.push(each as string[]);
-        return null;
-      },
-    });
-    return { records };
-  } catch (cause) {
-    const { code, message, lines } = cause as CsvError & { readonly lines: number };
-    if (!code?.startsWith('CSV_')) throw cause;
-    return { records, problem: { line: lines, told: `not CSV: ${toldOf(message)}` } };
-  }
-}
+const NO_CSV = 'not CSV: a quoted cell does not end, or a quote stands inside a cell that is not quoted';
+const NO_TEXT = 'bytes that are not UTF-8';
 
 /**
  * Reads the rows of a CSV text (RFC 4180) as forms: the columns are named by path (`crew.0.name`) or label. A row with more or fewer cells
- * than the header is unreadable, and does not stop the others.
+ * than the header is unreadable, as is a line with a stray quote, and neither stops the others.
  *
  * @param linesBefore lines of the file before the text
  */
-export function* csvIn(
+export function eachOfCsv(
   file: string,
-  text: string,
+  bytes: Uint8Array,
+  text: string | undefined,
   { header, paths }: Columns,
-  delimiter: string | undefined,
+  delimiter: string,
   linesBefore: number,
-): Generator<Datum> {
-  const { records, problem } = recordsIn(text, delimiter);
-  const lines = linesOfRows(text);
-  for (const [at, record] of records.entries()) {
-    const line = linesBefore + (lines[at] ?? lines.length) + 1;
-    const origin = { file, line };
-    if (record.length !== header.length) {
-      const cells = record.length === 1 ? '1 cell' : `${record.length} cells`;
-      yield { origin, raw: record, unreadable: `${cells} where the header has ${header.length}` };
-    } else yield { origin, raw: record, submission: formObject(named(record, paths)) };
-  }
-  if (problem) yield { origin: { file, line: linesBefore + problem.line }, raw: [], unreadable: problem.told };
-}
-
-/** The lines in which the rows of a text begin, counted from 0. A line break between quotes begins no row, and an empty line is none. */
-function linesOfRows(text: string): number[] {
-  const lines: number[] = [];
-  let [line, start, begun, isQuoted] = [0, 0, 0, false];
-  let quote = text.indexOf('"');
-  for (let at = text.indexOf('\n'); start < text.length; at = text.indexOf('\n', at + 1)) {
-    const end = at < 0 ? text.length : at;
-    for (; quote >= 0 && quote < end; quote = text.indexOf('"', quote + 1)) isQuoted = !isQuoted;
-    const isEmpty = begun === line && (end === start || (end === start + 1 && text[start] === '\r'));
-    line += 1;
-    start = end + 1;
-    if (isQuoted && at >= 0) continue;
-    if (!isEmpty) lines.push(begun);
-    begun = line;
-    if (at < 0) break;
-  }
-  return lines;
-}
-
-function* named(record: readonly string[], paths: Columns['paths']): Generator<readonly [string, string]> {
-  for (let at = 0; at < record.length; at++) {
-    const path = paths[at];
-    if (path !== undefined) yield [path, record[at] as string];
-  }
-}
-
-/** What the parser says, without its names for things. */
-function toldOf(message: string): string {
-  if (/quote/i.test(message)) return 'a quoted cell does not end, or a quote stands inside a cell that is not quoted';
-  return message.charAt(0).toLowerCase() + message.slice(1);
+  take: (datum: Datum) => void,
+): void {
+  const submissionOf = formReader(paths);
+  const takeRow = (cells: readonly string[] | string, at: number, isBroken = false) => {
+    const origin = { file, line: linesBefore + at + 1 };
+    if (typeof cells === 'string') take({ origin, raw: cells, unreadable: NO_CSV });
+    else if (isBroken) take({ origin, raw: cells, unreadable: NO_TEXT });
+    else if (cells.length === header.length) take({ origin, raw: cells, submission: submissionOf(cells) });
+    else {
+      const count = cells.length === 1 ? '1 cell' : `${cells.length} cells`;
+      take({ origin, raw: cells, unreadable: `${count} where the header has ${header.length}` });
+    }
+  };
+  if (text !== undefined) return splitRows(text, delimiter, takeRow);
+  // Some bytes are no text: rows are found by bytes, and each cell is read by itself.
+  const lossy = new TextDecoder();
+  splitRows(
+    Buffer.from(bytes.buffer, bytes.byteOffset, bytes.length).toString('latin1'),
+    delimiter,
+    (cells, at) => {
+      const read = (cell: string) => lossy.decode(Buffer.from(cell, 'latin1'));
+      if (typeof cells === 'string') takeRow(read(cells), at);
+      else {
+        const texts = cells.map(read);
+        takeRow(
+          texts,
+          at,
+          // In place of each byte that is none, the decoder has put this character.
+          texts.some((cell) => cell.includes('\ufffd')),
+        );
+      }
+    },
+    true,
+  );
 }

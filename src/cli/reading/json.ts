@@ -4,13 +4,17 @@ import { membersIn, membersOf } from '../../formats/json-members.ts';
 /** The value of a JSON text, or where it stops being JSON and why. */
 export type ReadJson = { readonly value: unknown } | { readonly problem: string };
 
-/** Parses JSON; a member that stands twice in one object is a mistake (RFC 7493), as it is where requests are received. */
-export function readJson(text: string): ReadJson {
+/**
+ * Parses JSON; a member that stands twice in one object is a mistake (RFC 7493), as it is where requests are received.
+ *
+ * @param linesBefore of a text that is part of another: lines of that before it, so that a mistake is told by its line there
+ */
+export function readJson(text: string, linesBefore?: number): ReadJson {
   let value: unknown;
   try {
     value = JSON.parse(text);
   } catch {
-    return { problem: problemIn(text) };
+    return { problem: problemIn(text, linesBefore) };
   }
   return hasDoubles(text, value) ? { problem: 'an object names a member twice' } : { value };
 }
@@ -24,7 +28,7 @@ function hasDoubles(text: string, value: unknown): boolean {
 }
 
 // JSON.parse tells the offset only for some mistakes, so another parser finds the line.
-function problemIn(text: string): string {
+function problemIn(text: string, linesBefore: number | undefined): string {
   if (text.trim() === '') return 'it is empty';
   const errors: ParseError[] = [];
   try {
@@ -38,5 +42,6 @@ function problemIn(text: string): string {
   const what = printParseErrorCode(first.error)
     .replaceAll(/([a-z])([A-Z])/g, '$1 $2')
     .toLowerCase();
+  if (linesBefore !== undefined) return `line ${linesBefore + before.length}: ${what}`;
   return `${before.length > 1 || text.includes('\n') ? `line ${before.length}, ` : ''}column ${(before.at(-1) as string).length + 1}: ${what}`;
 }

@@ -3,8 +3,8 @@ import { Misuse } from '../basics/misuse.ts';
 import { type Columns, type CsvForm, columnsIn, delimiterIn, delimiterOf, firstLineOf, headerIn, type PathOf } from './csv.ts';
 import type { Format } from './data.ts';
 import { formatOf } from './format-of.ts';
-import { type Cut, cut, type Piece } from './piece.ts';
-import { countInJson } from './rows-in.ts';
+import { startOfList } from './json-entries.ts';
+import { type Cut, cut, type Form, isRow, type Piece } from './piece.ts';
 import { NotText, open, utf8In } from './text-in.ts';
 
 /** How data is read. */
@@ -29,12 +29,12 @@ export interface ReadingOptions extends CsvForm {
 
 /** Bytes looked at to tell what a file holds. */
 const LOOKED_AT = 1_000_000;
-/** Bytes of one row at most, and of a JSON text, since it is held as a whole. */
+/** Bytes of one row at most: it is held as a whole. */
 const MOST_BYTES = 400_000_000;
 
 /**
- * Cuts a file, a pipe or standard input into pieces of whole rows, about as large as they come: JSON is one piece; NDJSON and URL-encoded
- * text have a row a line; rows of CSV (RFC 4180) may hold line breaks.
+ * Cuts a file, a pipe or standard input into pieces of whole rows, about as large as they come: a JSON text is one row, or a list whose
+ * entries are; NDJSON and URL-encoded text have a row a line; rows of CSV (RFC 4180) may hold line breaks.
  */
 export async function* piecesOf(path: string, stdin: Readable, options: ReadingOptions): AsyncGenerator<Piece> {
   const { name, stream } = await open(path, stdin, options.atOnce);
@@ -82,7 +82,7 @@ async function headOf(chunks: AsyncGenerator<Uint8Array>, { input }: ReadingOpti
 
 class Cutter {
   readonly #file: string;
-  readonly #format: Format;
+  #format: Format;
   readonly #delimiter: string | undefined;
   readonly #options: ReadingOptions;
   #columns: Columns | undefined;
@@ -90,6 +90,8 @@ class Cutter {
   #at = 0;
   #rows = 0;
   #lines = 0;
+  /** Of a list: its end was read. */
+  #isOver = false;
 
   constructor(file: string, format: Format, delimiter: string | undefined, options: ReadingOptions) {
     this.#file = file;
@@ -101,13 +103,14 @@ class Cutter {
 
   *take(chunk: Uint8Array): Generator<Piece> {
     this.#rest = joined(this.#rest, chunk);
+    this.#beginList();
     if (this.#rest.length > MOST_BYTES)
       throw new Misuse(
         this.#format === 'json'
-          ? `${this.#file} is too large for one JSON text; write one submission a line (NDJSON).`
+          ? `${this.#file} is too large for one JSON value; write one submission a line (NDJSON), or a list.`
           : `${this.#file}: a row is longer than ${MOST_BYTES / 1e6} MB; is a quote missing, or is this another format?`,
       );
-    // One JSON text has no end but that of the file.
+    // One JSON value has no end but that of the file.
     if (this.#format !== 'json') yield* this.#cut(false);
   }
 
@@ -118,20 +121,37 @@ class Cutter {
   }
 
   *broken(problem: string): Generator<Piece> {
-    yield { ...this.#piece(this.#rest.subarray(0, 0), { end: 0, rows: 1, lines: 0 }), problem };
+    yield { ...this.#piece(this.#rest.subarray(0, 0), 1), problem };
+  }
+
+  /** A JSON text that is a list is read entry by entry. */
+  #beginList(): void {
+    const start = this.#format === 'json' && this.#at === 0 ? startOfList(this.#rest) : -1;
+    if (start < 0) return;
+    this.#format = 'list';
+    this.#lines = cut(this.#rest.subarray(0, start), { format: 'ndjson', rowsBefore: 0 }, false).lines;
+    this.#rest = this.#rest.subarray(start);
+    this.#at = start;
   }
 
   *#cut(isEnd: boolean): Generator<Piece> {
     if (this.#format === 'csv' && !this.#columns && !this.#takeHeader(isEnd)) return;
     const bytes = this.#rest;
     if (bytes.length === 0) return;
-    const found = this.#format === 'json' ? { end: bytes.length, rows: countInJson(bytes), lines: 1 } : cut(bytes, this.#format, isEnd);
+    if (this.#isOver) {
+      // What stands behind a list is no entry of it.
+      if (isEnd && isRow(bytes, 0, bytes.length, 'list')) yield* this.broken('not JSON: something stands behind the list');
+      return;
+    }
+    const found: Cut = this.#format === 'json' ? { end: bytes.length, rows: 1, lines: 1 } : cut(bytes, this.#form, isEnd);
     if (found.end === 0) return;
     this.#rest = bytes.subarray(found.end);
-    if (found.rows > 0) yield this.#piece(this.#format === 'json' ? bytes : bytes.subarray(0, found.end), found);
+    if (found.rows > 0) yield this.#piece(bytes.subarray(0, found.end), found.rows);
     this.#at += found.end;
     this.#rows += found.rows;
     this.#lines += found.lines;
+    this.#isOver = found.isLast === true;
+    if (this.#isOver && isEnd) yield* this.#cut(isEnd);
   }
 
   /** The first row that is not empty names the columns. */
@@ -140,11 +160,16 @@ class Cutter {
     for (let at = bytes.indexOf(0x0a); ; at = bytes.indexOf(0x0a, at + 1)) {
       const end = at < 0 ? bytes.length : at + 1;
       if (at < 0 && !isEnd) return false;
-      const found = cut(bytes.subarray(0, end), 'csv', at < 0);
+      const found = cut(bytes.subarray(0, end), this.#form, at < 0);
       if (found.rows > 0 || at < 0) {
         const text = new TextDecoder().decode(bytes.subarray(0, found.end));
         if (text.trim() === '') return false;
-        this.#setColumns(columnsIn(headerIn(text, this.#delimiter), this.#options.pathOf));
+        const names = headerIn(text, this.#delimiter ?? ',');
+        if (!names)
+          throw new Misuse(
+            `${this.#file}: the names of the columns cannot be read; a quote stands in them that has no end, or no beginning.`,
+          );
+        this.#setColumns(columnsIn(names, this.#options.pathOf));
         this.#rest = bytes.subarray(found.end);
         this.#at += found.end;
         this.#lines += found.lines;
@@ -159,17 +184,19 @@ class Cutter {
     this.#options.begun?.({ name: this.#file, format: 'csv', columns, ...(delimiter !== undefined && { delimiter }) });
   }
 
-  #piece(bytes: Uint8Array, { rows }: Cut): Piece {
+  get #form(): Form {
+    return { format: this.#format, rowsBefore: this.#rows, ...(this.#delimiter !== undefined && { delimiter: this.#delimiter }) };
+  }
+
+  #piece(bytes: Uint8Array, rows: number): Piece {
     return {
       file: this.#file,
-      format: this.#format,
+      ...this.#form,
       from: this.#at,
       bytes,
       rows,
-      rowsBefore: this.#rows,
       linesBefore: this.#lines,
       ...(this.#columns && { columns: this.#columns }),
-      ...(this.#delimiter !== undefined && { delimiter: this.#delimiter }),
     };
   }
 }

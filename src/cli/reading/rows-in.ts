@@ -1,61 +1,61 @@
 import { formObject } from '../../forms/form.ts';
 import { withoutNotes } from './apart.ts';
-import { type Columns, csvIn } from './csv.ts';
+import { type Columns, eachOfCsv } from './csv.ts';
 import type { Datum, Origin } from './data.ts';
-import { type ReadJson, readJson } from './json.ts';
+import { readJson } from './json.ts';
+import { endOfEntry } from './json-entries.ts';
 import type { Piece } from './piece.ts';
 
 const BROKEN = 'bytes that are not UTF-8';
+/** An object: most lines are one, and need not be looked at to know that they hold something. */
+const BRACE = 0x7b;
 
 /** The data of a piece, in order; what is unreadable does not stop the rest. */
-export function* rowsIn(piece: Piece): Generator<Datum> {
-  const { file, problem, format } = piece;
-  if (problem !== undefined) yield { origin: { file }, raw: undefined, unreadable: problem };
-  else if (format === 'json') yield* inJson(piece);
-  else if (format === 'csv') yield* inCsv(piece);
-  else yield* inLines(piece);
+export function rowsIn(piece: Piece): Datum[] {
+  const data: Datum[] = [];
+  eachRow(piece, (datum) => data.push(datum));
+  return data;
 }
 
-/** A JSON text is read as a whole to count its rows; what it held is kept for its reader. */
-const whole = new WeakMap<Uint8Array, ReadJson>();
-
-/** The rows of one JSON text: the entries of a list, or one. */
-export function countInJson(bytes: Uint8Array): number {
-  const read = readWhole(bytes);
-  whole.set(bytes, read);
-  return 'value' in read && Array.isArray(read.value) ? read.value.length : 1;
+/** Hands over one datum after the other: nobody holds them all. */
+export function eachRow(piece: Piece, take: (datum: Datum) => void): void {
+  const { file, problem, format, bytes, columns, delimiter = ',', linesBefore } = piece;
+  if (problem !== undefined) take({ origin: { file }, raw: undefined, unreadable: problem });
+  else if (format === 'json') inJson(piece, take);
+  else if (format === 'list') inList(piece, take);
+  else if (format === 'csv') eachOfCsv(file, bytes, textOf(bytes), columns as Columns, delimiter, linesBefore, take);
+  else inLines(piece, take);
 }
 
-function readWhole(bytes: Uint8Array): ReadJson {
+function inJson({ file, bytes }: Piece, take: (datum: Datum) => void): void {
+  take(datumOf({ file }, textOf(bytes), 'json'));
+}
+
+/** Entries that are all JSON are read together. */
+function inList({ file, bytes, rows, rowsBefore, linesBefore }: Piece, take: (datum: Datum) => void): void {
   const text = textOf(bytes);
-  return text === undefined ? { problem: 'it holds bytes that are not UTF-8' } : readJson(text);
-}
-
-function* inJson({ file, bytes }: Piece): Generator<Datum> {
-  const read = whole.get(bytes) ?? readWhole(bytes);
-  if ('problem' in read) yield { origin: { file }, raw: undefined, unreadable: `not JSON: ${read.problem}` };
-  else if (!Array.isArray(read.value)) yield { origin: { file }, raw: read.value, submission: withoutNotes(read.value) };
-  else
-    for (const [index, value] of read.value.entries())
-      yield { origin: { file, entry: index + 1 }, raw: value, submission: withoutNotes(value) };
-}
-
-function* inCsv({ file, bytes, columns, delimiter, linesBefore }: Piece): Generator<Datum> {
-  const sound = textOf(bytes);
-  const text = sound ?? new TextDecoder().decode(bytes);
-  for (const datum of csvIn(file, text, columns as Columns, delimiter, linesBefore)) {
-    // In place of each byte that is none, the decoder has put this character.
-    const isBroken = sound === undefined && Array.isArray(datum.raw) && datum.raw.some((cell) => String(cell).includes('\ufffd'));
-    yield isBroken ? { origin: datum.origin, raw: datum.raw, unreadable: BROKEN } : datum;
-  }
-}
-
-function* inLines({ file, bytes, format, linesBefore }: Piece): Generator<Datum> {
-  const text = textOf(bytes);
-  if (text === undefined) {
-    yield* inBrokenLines(file, bytes, format, linesBefore);
+  const read = text === undefined ? undefined : readJson(`[${text.slice(0, -1)}]`);
+  if (read && 'value' in read && (read.value as readonly unknown[]).length === rows && /[,\]]$/.test(text as string)) {
+    for (const [index, raw] of (read.value as readonly unknown[]).entries())
+      take({ origin: { file, entry: rowsBefore + index + 1 }, raw, submission: withoutNotes(raw) });
     return;
   }
+  let [start, line, index] = [0, linesBefore, 0];
+  for (; index < rows; index++) {
+    const end = endOfEntry(bytes, start);
+    const own = bytes.subarray(start, end < 0 ? bytes.length : end);
+    const origin = { file, entry: rowsBefore + index + 1 };
+    const lines = Buffer.from(own).toString('latin1').split('\n').length - 1;
+    if (end < 0) take({ origin, raw: undefined, unreadable: 'not JSON: the list does not end' });
+    else take(datumOf(origin, textOf(own), 'json', line));
+    line += lines;
+    start = end + 1;
+  }
+}
+
+function inLines({ file, bytes, format, linesBefore }: Piece, take: (datum: Datum) => void): void {
+  const text = textOf(bytes);
+  if (text === undefined) return inBrokenLines(file, bytes, format, linesBefore, take);
   let line = linesBefore;
   for (let start = 0; start < text.length; ) {
     const at = text.indexOf('\n', start);
@@ -64,12 +64,12 @@ function* inLines({ file, bytes, format, linesBefore }: Piece): Generator<Datum>
     // A line break of two characters leaves the first of them, which is white space in either format.
     const own = text.slice(start, end);
     start = end + 1;
-    if (own !== '' && own.trim() !== '') yield datumOf({ file, line }, own, format);
+    if (own.charCodeAt(0) === BRACE || own.trim() !== '') take(datumOf({ file, line }, own, format));
   }
 }
 
 /** Some line is no text: the others are. */
-function* inBrokenLines(file: string, bytes: Uint8Array, format: Piece['format'], linesBefore: number): Generator<Datum> {
+function inBrokenLines(file: string, bytes: Uint8Array, format: Piece['format'], linesBefore: number, take: (datum: Datum) => void): void {
   let line = linesBefore;
   for (let start = 0; start < bytes.length; ) {
     const at = bytes.indexOf(0x0a, start);
@@ -77,17 +77,18 @@ function* inBrokenLines(file: string, bytes: Uint8Array, format: Piece['format']
     line += 1;
     const own = textOf(bytes.subarray(start, end));
     start = end + 1;
-    if (own === undefined) yield { origin: { file, line }, raw: undefined, unreadable: BROKEN };
-    else if (own.trim() !== '') yield datumOf({ file, line }, own, format);
+    if (own?.trim() !== '') take(datumOf({ file, line }, own, format));
   }
 }
 
-function datumOf(origin: Origin, text: string, format: Piece['format']): Datum {
+/** @param linesBefore of a text that may have several */
+function datumOf(origin: Origin, text: string | undefined, format: Piece['format'], linesBefore?: number): Datum {
+  if (text === undefined) return { origin, raw: undefined, unreadable: BROKEN };
   if (format === 'form') {
     const typed = text.trim();
     return { origin, raw: typed, submission: withoutNotes(formObject(new URLSearchParams(typed))) };
   }
-  const read = readJson(text.endsWith('\r') ? text.slice(0, -1) : text);
+  const read = readJson(text.endsWith('\r') ? text.slice(0, -1) : text, linesBefore);
   if ('problem' in read) return { origin, raw: text.trimEnd(), unreadable: `not JSON: ${read.problem}` };
   return { origin, raw: read.value, submission: withoutNotes(read.value) };
 }

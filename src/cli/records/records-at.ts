@@ -16,19 +16,23 @@ export interface OpenedRecords {
   close(): Promise<void>;
 }
 
+/** Who opens them. */
+export interface Telling {
+  readonly stdin: Readable;
+  readonly warn: (text: string) => void;
+  /** They were there before: a database that does not answer is tried again. */
+  readonly isPatient?: boolean;
+}
+
 type Collections = readonly Collection<Columns, string>[];
 
 /**
  * The records that an option names: a JSON file with the rows of each collection, a database (`postgres://…`, `mysql://…`, an SQLite file),
  * or a module that exports `records`.
  */
-export async function recordsAt(
-  path: string,
-  collections: Collections,
-  { stdin, warn }: { readonly stdin: Readable; readonly warn: (text: string) => void },
-): Promise<OpenedRecords> {
+export async function recordsAt(path: string, collections: Collections, { stdin, warn, isPatient }: Telling): Promise<OpenedRecords> {
   if (isDatabase(path)) {
-    const database = await databaseAt(path);
+    const database = await databaseAt(path, isPatient);
     return { records: database.records, close: database.close };
   }
   if (/\.[cm]?[jt]sx?$/.test(path)) return { records: await recordsIn(path), close: async () => undefined };

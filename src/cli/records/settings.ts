@@ -8,7 +8,7 @@ import { givenNames, type LoadedIntake } from '../basics/loading.ts';
 import { Misuse } from '../basics/misuse.ts';
 import { readJson } from '../reading/json.ts';
 import { readJsonFile } from '../reading/read-data.ts';
-import { recordsAt } from './records-at.ts';
+import { recordsAt, type Telling } from './records-at.ts';
 
 /** How submissions are judged, as the command line says it. */
 export interface JudgingFlags {
@@ -26,18 +26,13 @@ export interface Settings {
   close(): Promise<void>;
 }
 
-export interface Telling {
-  readonly stdin: Readable;
-  readonly warn: (text: string) => void;
-}
-
-export async function settingsFor(intake: LoadedIntake, flags: JudgingFlags, { stdin, warn }: Telling): Promise<Settings> {
+export async function settingsFor(intake: LoadedIntake, flags: JudgingFlags, telling: Telling): Promise<Settings> {
   const { locale, report, occasion, now } = flags;
   checkLocale(locale);
   checkOccasion(intake, occasion);
   const moment = now === undefined ? undefined : momentAt(now);
-  const given = await givenFor(intake, flags.given, stdin);
-  const records = flags.records === undefined ? undefined : await recordsAt(flags.records, intake.collections, { stdin, warn });
+  const given = await givenFor(intake, flags.given, telling.stdin);
+  const records = flags.records === undefined ? undefined : await recordsAt(flags.records, intake.collections, telling);
   return {
     options: {
       locale,

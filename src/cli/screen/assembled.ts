@@ -1,9 +1,8 @@
 import { type LoadedIntake, loadIntake } from '../basics/loading.ts';
 import { Misuse } from '../basics/misuse.ts';
-import { databaseAt, isDatabase, sqliteAt } from '../databases/databases.ts';
+import { databaseAt, isDatabase } from '../databases/databases.ts';
 import type { OpenedDatabase } from '../databases/sort.ts';
-import { judgesInThreads } from '../screening/judges.ts';
-import { ClaimBook } from './claim-book.ts';
+import { judgesInThreads, type Setup } from '../screening/judges.ts';
 import type { JobFolder, Manifest } from './job.ts';
 import { RangeWork } from './range-work.ts';
 import { versionOf } from './version.ts';
@@ -13,8 +12,6 @@ export interface MachineFlags {
   readonly workers: number;
   /** The records that rules ask. */
   readonly records?: string;
-  /** The database in which ranges settle who claimed what first. */
-  readonly shared?: string;
   /** The database with the rows of a table. */
   readonly from?: string;
 }
@@ -24,21 +21,24 @@ export interface Assembled {
   readonly work: RangeWork;
   /** Ranges that are done side by side: one more than there are threads, so that none waits while what it judged is entered and written. */
   readonly width: number;
-  readonly book: ClaimBook | undefined;
   close(): Promise<void>;
 }
 
-/** @throws Misuse where the rules are others than those that the job was begun with */
-export async function assembled(folder: JobFolder, manifest: Manifest, module: string, flags: MachineFlags): Promise<Assembled> {
-  const intake = await loadIntake(module, manifest.intake);
-  checkVersion(manifest, module, intake);
+export async function assembled(
+  folder: JobFolder,
+  manifest: Manifest,
+  module: string,
+  flags: MachineFlags,
+  warn: (text: string) => void,
+): Promise<Assembled> {
+  const intake = await sameIntake(manifest, module);
   const opened: { close(): Promise<void> }[] = [];
   try {
     const database = manifest.sources.some(({ format }) => format === 'table') ? await rowsDatabase(flags.from, opened) : undefined;
-    const book = manifest.claims ? await bookOf(folder, manifest, flags.shared, opened) : undefined;
-    const judges = await judgesInThreads(flags.workers, intake, {
+    const setup: Setup = {
       module,
       intake: manifest.intake,
+      seed: manifest.seed,
       flags: {
         locale: manifest.locale,
         now: manifest.now,
@@ -49,12 +49,12 @@ export async function assembled(folder: JobFolder, manifest: Manifest, module: s
       },
       telling: { format: 'lines', rejected: false, amends: false, explain: false },
       terminal: {},
-    });
+    };
+    const judges = await judgesInThreads(flags.workers, intake, setup, warn);
     opened.push(judges);
     return {
-      work: new RangeWork(folder, manifest, intake, judges, book, database),
+      work: new RangeWork(folder, manifest, intake, judges, database),
       width: judges.width + 1,
-      book,
       close: () => closeAll(opened),
     };
   } catch (cause) {
@@ -67,33 +67,14 @@ async function closeAll(opened: readonly { close(): Promise<void> }[]): Promise<
   for (const each of [...opened].reverse()) await each.close();
 }
 
-function checkVersion({ version, intake: name }: Manifest, module: string, intake: LoadedIntake): void {
+/** @throws Misuse where the rules are others than those that the job was begun with */
+export async function sameIntake({ version, intake: name }: Manifest, module: string): Promise<LoadedIntake> {
+  const intake = await loadIntake(module, name);
   if (versionOf(module, intake) !== version)
     throw new Misuse(
       `${module} has other rules for "${name}" than those that the screening was begun with; bring the same version here, or begin another screening.`,
     );
-}
-
-/** The book alone, for who does no ranges. */
-export async function bookFor(
-  folder: JobFolder,
-  manifest: Manifest,
-  shared: string | undefined,
-): Promise<{ readonly book: ClaimBook; close(): Promise<void> }> {
-  const opened: { close(): Promise<void> }[] = [];
-  return { book: await bookOf(folder, manifest, shared, opened), close: () => closeAll(opened) };
-}
-
-/** In the database that is named, or in a file of the folder where nobody else takes part. */
-async function bookOf(
-  folder: JobFolder,
-  { id }: Manifest,
-  shared: string | undefined,
-  opened: { close(): Promise<void> }[],
-): Promise<ClaimBook> {
-  const database: OpenedDatabase = shared === undefined ? await sqliteAt(`${folder.path}/claims.db`) : await databaseAt(shared);
-  opened.push(database);
-  return ClaimBook.open(database, id);
+  return intake;
 }
 
 async function rowsDatabase(from: string | undefined, opened: { close(): Promise<void> }[]): Promise<OpenedDatabase> {

@@ -2,13 +2,11 @@ import { type Command, Option } from 'commander';
 import type { Context } from '../basics/context.ts';
 import { FAILED, formatFlag, intakeFlag, MISUSE, MODULE, moreHelp, wholeNumber } from '../basics/flags.ts';
 import type { Exit } from '../basics/misuse.ts';
-import { SHARED_ADDRESSES } from '../databases/databases.ts';
 import { judgingFlags } from '../records/judging-flags.ts';
 import type { StartFlags } from './start.ts';
 
 const FOLDER = 'folder of the screening, on storage that all its machines share';
 const REDIS = 'redis://… by which ranges are handed to other machines (with the packages bullmq and ioredis)';
-const SHARED = `the database in which machines settle whose claim was first (${SHARED_ADDRESSES})`;
 
 export function screenCommand(program: Command, context: Context, run: (work: () => Promise<Exit>) => Promise<void>): void {
   const screen = program
@@ -22,9 +20,9 @@ export function screenCommand(program: Command, context: Context, run: (work: ()
     .argument('[data...]', 'files of submissions: NDJSON, CSV or URL-encoded, in UTF-8')
     .requiredOption('--to <folder>', FOLDER)
     .option('--resume', 'go on with what is in the folder')
+    .option('--undecided', 'with --resume: judge again what is undecided')
     .option('--workers <number>', 'threads of this process that judge (default: 1; with --redis none)', wholeNumber)
     .option('--redis <url>', REDIS)
-    .option('--shared <database>', SHARED)
     .option('--from <database>', 'screen the rows of a table instead of files')
     .option('--table <name>', 'the table (default: that of the collection in which the intake is stored)');
   intakeFlag(start);
@@ -47,9 +45,10 @@ export function screenCommand(program: Command, context: Context, run: (work: ()
       [3, 'misuse, or some rows could not be read'],
       [4, 'it stopped for what it could not do, such as a disk that is full; go on with --resume'],
     ],
-  ).action((module: string, data: string[], flags: StartFlags) =>
-    run(async () => (await import('./start.ts')).start(module, data, flags, context)),
-  );
+  ).action((module: string, data: string[], flags: StartFlags, command: Command) => {
+    const named = new Set(Object.keys(flags).filter((name) => command.getOptionValueSource(name) === 'cli'));
+    return run(async () => (await import('./start.ts')).start(module, data, flags, context, named));
+  });
 
   const join = screen
     .command('join')
@@ -57,7 +56,6 @@ export function screenCommand(program: Command, context: Context, run: (work: ()
     .argument('<module>', `${MODULE}, in the same version as where it was begun`)
     .requiredOption('--to <folder>', FOLDER)
     .requiredOption('--redis <url>', REDIS)
-    .option('--shared <database>', SHARED)
     .option('--records <where>', 'the records that rules ask, as for check')
     .option('--from <database>', 'the database with the rows of the table that is screened')
     .option('--workers <number>', 'threads that judge (default: 1)', wholeNumber);
@@ -74,14 +72,8 @@ export function screenCommand(program: Command, context: Context, run: (work: ()
     (folder: string) => run(async () => (await import('./watch.ts')).watchScreening(folder, context)),
   );
 
-  const end = screen
-    .command('end')
-    .description('end a screening for good')
-    .argument('<folder>', FOLDER)
-    .option('--redis <url>', REDIS)
-    .option('--shared <database>', SHARED);
+  const end = screen.command('end').description('end a screening for good').argument('<folder>', FOLDER).option('--redis <url>', REDIS);
   moreHelp(end, 'jestril screen end /shared/screened --redis redis://10.0.0.2', [[0, 'it is ended'], MISUSE, FAILED]).action(
-    (folder: string, flags: { readonly redis?: string; readonly shared?: string }) =>
-      run(async () => (await import('./end.ts')).end(folder, flags, context)),
+    (folder: string, flags: { readonly redis?: string }) => run(async () => (await import('./end.ts')).end(folder, flags, context)),
   );
 }

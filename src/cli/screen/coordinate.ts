@@ -1,25 +1,21 @@
-import type { ClaimBook } from './claim-book.ts';
-import type { JobFolder, Manifest, Pass, Range } from './job.ts';
+import type { LoadedIntake } from '../basics/loading.ts';
+import type { JobFolder, Manifest, Outcome, Range, Turn } from './job.ts';
+import type { FolderLock } from './lock.ts';
 import type { Queue } from './queue.ts';
-import { hasCorrections, readCorrections, writeCorrections } from './range-work.ts';
+import { checkSources } from './ranges.ts';
+import { settleRanges } from './settling.ts';
 
 /** How far a screening is. */
 export interface Progress {
-  readonly pass: Pass;
+  /** Ranges by themselves, or those once more whose rows claim what those of others do. */
+  readonly pass: 'judging' | 'settling';
   readonly ranges: number;
   readonly done: number;
   /** Rows of the ranges that are done. */
   readonly rows: number;
 }
 
-/** How far a pass over some ranges is. */
-export function progressOf(ranges: readonly Range[], pass: Pass, wanted: readonly number[], done: ReadonlySet<number>): Progress {
-  const through = wanted.filter((index) => done.has(index));
-  const rows = through.reduce((sum, index) => sum + (ranges[index] as Range).rows, 0);
-  return { pass, ranges: wanted.length, done: through.length, rows };
-}
-
-/** Milliseconds between two looks at the folder. */
+/** Milliseconds between two looks at the folder where nothing else is said. */
 const PAUSE = 300;
 /** Times that a range fails for good before the screening stops. */
 const MOST_FAILURES = 3;
@@ -29,77 +25,128 @@ export class Stopped extends Error {
   override readonly name = 'Stopped';
 }
 
+/** A screening that is seen through. */
+export interface Coordinated {
+  readonly folder: JobFolder;
+  readonly manifest: Manifest;
+  readonly intake: LoadedIntake;
+  readonly queue: Queue;
+  readonly lock: Pick<FolderLock, 'isLost'>;
+  readonly signal: AbortSignal;
+  readonly pause?: number;
+  told(progress: Progress): void;
+}
+
 /**
  * Offers the ranges that are not done, until all are; then those once more whose rows claim what rows of other ranges have. The folder alone
- * says what is done: nothing is lost with a queue, a worker, or whoever runs this.
+ * says what is done: nothing is lost with a queue, a worker, or whoever runs this. A verdict counts with what its range claims, and with what
+ * it was told of others, and no longer.
  *
+ * @param isAgain what is undecided is judged once more
+ * @returns what came of each range
  * @throws Stopped when told to, and where a range fails again and again
  */
-export async function coordinate(
-  folder: JobFolder,
-  manifest: Manifest,
-  queue: Queue,
-  book: ClaimBook | undefined,
-  told: (progress: Progress) => void,
-  signal: AbortSignal,
-): Promise<void> {
+export async function coordinate(job: Coordinated, isAgain: boolean): Promise<readonly Outcome[]> {
+  const { folder, manifest, intake } = job;
   const ranges = folder.ranges();
-  const all = ranges.map(({ index }) => index);
-  const offering = new Offering(folder, queue, ranges, told, signal);
-  await offering.all('alone', all);
-  if (!manifest.claims || !book) return;
-  if (!hasCorrections(folder)) writeCorrections(folder, ranges, await book.corrections());
-  await offering.all(
-    'settled',
-    [...readCorrections(folder).keys()].sort((one, other) => one - other),
-  );
+  const offering = new Offering(job, ranges);
+  let turns = newest(folder, ranges);
+  if (isAgain) turns = await undecidedAgain(job, ranges, turns);
+  for (;;) {
+    await offering.all('judging', turns);
+    const entries = turns.map((turn) => folder.outcome(turn));
+    if (!manifest.claims) return entries;
+    const settled = await settleRanges(folder, intake, ranges, entries);
+    await offering.all('settling', settled);
+    // Somebody late may have done a range once more meanwhile, and known more or less of what its rows claim.
+    if (turns.some((turn, at) => folder.outcome(turn).claims !== entries[at]?.claims)) continue;
+    const last = new Map(settled.map((turn) => [turn.index, turn]));
+    return entries.map((entry) => {
+      const turn = last.get(entry.index);
+      return turn ? folder.outcome(turn) : entry;
+    });
+  }
+}
+
+const ALONE = /^r(\d+)$/;
+
+/** The last turn in which each range was judged by itself, or the first. */
+function newest(folder: JobFolder, ranges: readonly Range[]): Turn[] {
+  const done = folder.done();
+  return ranges.map(({ index }) => {
+    const numbers = [...(done.get(index) ?? [])].flatMap((turn) => Number(ALONE.exec(turn)?.[1] ?? []));
+    return { index, turn: `r${Math.max(0, ...numbers)}` };
+  });
+}
+
+/** The same, and one more of each range that has left something undecided. */
+async function undecidedAgain(
+  { folder, manifest, intake }: Coordinated,
+  ranges: readonly Range[],
+  turns: readonly Turn[],
+): Promise<Turn[]> {
+  const done = folder.done();
+  const isDone = ({ index, turn }: Turn) => done.get(index)?.has(turn) ?? false;
+  const last = new Map(turns.map((turn) => [turn.index, turn]));
+  if (manifest.claims && turns.every(isDone)) {
+    const entries = turns.map((turn) => folder.outcome(turn));
+    for (const turn of await settleRanges(folder, intake, ranges, entries)) if (isDone(turn)) last.set(turn.index, turn);
+  }
+  return turns.map((turn) => {
+    // What a range by itself left undecided may be known of its own rows by now, and leaves others undecided all the same.
+    const latest = [turn, last.get(turn.index) as Turn].filter(isDone).map((each) => folder.outcome(each));
+    if (latest.every(({ summed }) => summed.counts.undecided === 0)) return turn;
+    return { index: turn.index, turn: `r${Number(ALONE.exec(turn.turn)?.[1]) + 1}` };
+  });
 }
 
 class Offering {
-  readonly #folder: JobFolder;
-  readonly #queue: Queue;
+  readonly #job: Coordinated;
   readonly #ranges: readonly Range[];
-  readonly #told: (progress: Progress) => void;
-  readonly #signal: AbortSignal;
   readonly #failures = new Map<string, number>();
   #failed: Stopped | undefined;
 
-  constructor(folder: JobFolder, queue: Queue, ranges: readonly Range[], told: (progress: Progress) => void, signal: AbortSignal) {
-    this.#folder = folder;
-    this.#queue = queue;
+  constructor(job: Coordinated, ranges: readonly Range[]) {
+    this.#job = job;
     this.#ranges = ranges;
-    this.#told = told;
-    this.#signal = signal;
-    queue.onFailed((pass, index, why) => {
-      const name = `${pass} ${index}`;
+    const { queue } = job;
+    queue.onFailed(({ index, turn }, why) => {
+      const name = `${turn} ${index}`;
       const count = (this.#failures.get(name) ?? 0) + 1;
       this.#failures.set(name, count);
-      // In this process nothing is tried twice: what fails is told at once.
       if (count >= MOST_FAILURES || queue.again === Number.POSITIVE_INFINITY) this.#failed = new Stopped(why);
     });
   }
 
-  async all(pass: Pass, wanted: readonly number[]): Promise<void> {
-    const offered = new Map<number, number>();
+  async all(pass: Progress['pass'], wanted: readonly Turn[]): Promise<void> {
+    const { folder, queue, lock, signal, pause = PAUSE, told } = this.#job;
+    const offered = new Map<string, number>();
     for (;;) {
-      const done = this.#folder.done(pass);
-      const open = wanted.filter((index) => !done.has(index));
-      this.#told(progressOf(this.#ranges, pass, wanted, done));
+      if (folder.has('ended')) throw new Stopped('It was ended by jestril screen end.');
+      const done = folder.done();
+      const open = wanted.filter(({ index, turn }) => !done.get(index)?.has(turn));
+      const isOpen = new Set(open);
+      const rows = wanted.reduce((sum, turn) => sum + (isOpen.has(turn) ? 0 : (this.#ranges[turn.index] as Range).rows), 0);
+      told({ pass, ranges: wanted.length, done: wanted.length - open.length, rows });
       if (open.length === 0) return;
-      if (this.#folder.has('ended')) throw new Stopped('It was ended by jestril screen end.');
-      if (this.#failed) throw this.#failed;
-      if (this.#signal.aborted) throw new Stopped('Stopped.');
+      if (lock.isLost) throw new Stopped('Another process has taken it over.');
+      if (this.#failed) {
+        // Where rows are others by now, that is why.
+        checkSources(this.#job.manifest.sources, this.#ranges);
+        throw this.#failed;
+      }
+      if (signal.aborted) throw new Stopped('Stopped.');
       const now = Date.now();
-      const next = open.slice(0, this.#queue.room).filter((index) => {
-        const last = offered.get(index);
-        return last === undefined || now - last > this.#queue.again;
+      const next = open.slice(0, queue.room).filter(({ index, turn }) => {
+        const last = offered.get(`${turn} ${index}`);
+        return last === undefined || now - last > queue.again;
       });
       if (next.length > 0) {
         // A queue that is away is asked again the next time.
-        const isOffered = await within(this.#queue.offer(pass, next), 5000);
-        if (isOffered) for (const index of next) offered.set(index, now);
+        const isOffered = await within(queue.offer(next), 5000);
+        if (isOffered) for (const { index, turn } of next) offered.set(`${turn} ${index}`, now);
       }
-      await new Promise((resolve) => setTimeout(resolve, PAUSE));
+      await new Promise((resolve) => setTimeout(resolve, pause));
     }
   }
 }

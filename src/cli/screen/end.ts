@@ -1,20 +1,16 @@
 import { resolve } from 'node:path';
 import type { Context } from '../basics/context.ts';
 import { EXIT, type Exit } from '../basics/misuse.ts';
-import { bookFor } from './assembled.ts';
 import { JobFolder } from './job.ts';
 import { forgetQueue } from './redis-queue.ts';
 
-/** Ends a screening for good: its workers leave, and what it has in Redis and in the shared database is taken away. */
-export async function end(to: string, flags: { readonly redis?: string; readonly shared?: string }, context: Context): Promise<Exit> {
+/** Ends a screening for good: its workers leave, and what it has in Redis, and in its folder on the way, is taken away. */
+export async function end(to: string, flags: { readonly redis?: string }, context: Context): Promise<Exit> {
   const folder = new JobFolder(resolve(to));
   const manifest = folder.manifest();
   folder.put('ended', `${new Date().toISOString()}\n`);
   if (flags.redis !== undefined) await forgetQueue(flags.redis, manifest.id);
-  if (flags.shared !== undefined) {
-    const { book, close } = await bookFor(folder, manifest, flags.shared);
-    await book.forget().finally(close);
-  }
+  folder.tidy();
   await context.out(`The screening in ${to} is ended; its folder can be deleted.\n`);
   return EXIT.accepted;
 }

@@ -1,29 +1,27 @@
-import { once } from 'node:events';
-import { createReadStream, createWriteStream, renameSync, type WriteStream } from 'node:fs';
+import { createReadStream } from 'node:fs';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { stringify } from 'csv-stringify/sync';
 import { Summary, type Summed } from '../../screening/summary.ts';
-import { Misuse } from '../basics/misuse.ts';
+import { OutFile } from '../basics/out-file.ts';
 import type { VerdictLine } from '../screening/as-rows.ts';
 import { chartOf } from './chart.ts';
-import type { JobFolder, Manifest, Range } from './job.ts';
+import type { JobFolder, Manifest, Outcome } from './job.ts';
 import { pageOf } from './page.ts';
 
+const RESUME = ', and go on with --resume. Nothing that was written is lost';
 /** Examples kept of each rule. */
 const EXAMPLES = 5;
 
 /** Puts together what came of all ranges, in order. */
-export async function gather(folder: JobFolder, manifest: Manifest): Promise<Summed> {
-  const ranges = folder.ranges();
+export async function gather(folder: JobFolder, manifest: Manifest, outcomes: readonly Outcome[]): Promise<Summed> {
   const summary = new Summary();
   const shares: { readonly rows: number; readonly counts: Summed['counts'] }[] = [];
-  for (const { index } of ranges) {
-    const { summed, rows } = folder.outcome(index);
+  for (const { summed, rows } of outcomes) {
     summary.take(summed);
     shares.push({ rows, counts: summed.counts });
   }
-  await writeRows(folder, ranges);
+  await writeRows(folder, outcomes);
   const { summed } = summary;
   const chart = chartOf(manifest, summary, shares);
   folder.put('counts.csv', countsOf(summary));
@@ -31,22 +29,23 @@ export async function gather(folder: JobFolder, manifest: Manifest): Promise<Sum
   folder.put('index.html', pageOf(folder.path, manifest, { state: 'done', summary, chart }));
   // With the summary the screening is over: all else stands there by then.
   folder.put('summary.json', `${JSON.stringify({ ...summed, found: summary.found }, null, 2)}\n`);
-  folder.tidy();
+  // What is undecided may be judged again, which takes all that was found on the way.
+  if (summed.counts.undecided === 0) folder.tidy();
   return summed;
 }
 
 /** The verdicts of all rows, those that are not accepted as a table, and some of each rule as examples. */
-async function writeRows(folder: JobFolder, ranges: readonly Range[]): Promise<void> {
+async function writeRows(folder: JobFolder, outcomes: readonly Outcome[]): Promise<void> {
   const [verdicts, table, examples] = ['verdicts.ndjson', 'not-accepted.csv', 'examples.ndjson'].map(
-    (name) => new OutFile(join(folder.path, name)),
+    (name) => new OutFile(join(folder.path, name), RESUME),
   ) as [OutFile, OutFile, OutFile];
   const shown = new Map<string, number>();
   // A mark in front, by which spreadsheet programs know the encoding.
   await table.write(`\ufeff${row(['row', 'source', 'line', 'outcome', 'rules', 'places', 'messages'])}`);
-  for (const { index } of ranges) {
-    for await (const bytes of createReadStream(folder.rowsFile(index, 'rows'), { highWaterMark: 1_000_000 }))
+  for (const outcome of outcomes) {
+    for await (const bytes of createReadStream(folder.partOf(outcome, 'rows.ndjson'), { highWaterMark: 1_000_000 }))
       await verdicts.write(bytes as Buffer);
-    const notable = createReadStream(folder.rowsFile(index, 'notable'));
+    const notable = createReadStream(folder.partOf(outcome, 'notable.ndjson'));
     for await (const line of createInterface({ input: notable, crlfDelay: Number.POSITIVE_INFINITY })) {
       const verdict = JSON.parse(line) as VerdictLine;
       if (verdict.outcome !== 'accepted') await table.write(row(cellsOf(verdict)));
@@ -102,46 +101,4 @@ function byField({ found }: Summary): [string, number][] {
   const counts = new Map<string, number>();
   for (const { field, count } of found) counts.set(field, (counts.get(field) ?? 0) + count);
   return [...counts].sort((one, other) => other[1] - one[1]);
-}
-
-/** A file that stands there whole once it is ended. */
-class OutFile {
-  readonly #path: string;
-  readonly #stream: WriteStream;
-  #problem: NodeJS.ErrnoException | undefined;
-  #isFree: (() => void) | undefined;
-
-  constructor(path: string) {
-    this.#path = path;
-    this.#stream = createWriteStream(`${path}.part`);
-    this.#stream.on('error', (cause) => {
-      this.#problem = cause;
-      this.#isFree?.();
-    });
-    this.#stream.on('drain', () => this.#isFree?.());
-  }
-
-  async write(text: string | Buffer): Promise<void> {
-    this.#check();
-    if (this.#stream.write(text)) return;
-    await new Promise<void>((resolve) => {
-      this.#isFree = resolve;
-    });
-  }
-
-  async end(): Promise<void> {
-    this.#stream.end();
-    await once(this.#stream, 'close');
-    this.#check();
-    renameSync(`${this.#path}.part`, this.#path);
-  }
-
-  #check(): void {
-    if (this.#problem)
-      throw new Misuse(
-        this.#problem.code === 'ENOSPC'
-          ? `There is no room left for ${this.#path}; make some, and go on with --resume. Nothing that was written is lost.`
-          : `${this.#path} cannot be written: ${this.#problem.message}.`,
-      );
-  }
 }

@@ -1,8 +1,11 @@
-import { createHash } from 'node:crypto';
-import { closeSync, existsSync, fsyncSync, mkdirSync, openSync, readdirSync, readFileSync, renameSync, rmSync, writeSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Summed } from '../../screening/summary.ts';
 import { Misuse } from '../basics/misuse.ts';
+import { writeWhole } from '../basics/whole-file.ts';
+import { claimBytes, claimsFrom, hashOf } from '../claims/claim-list.ts';
+import type { Seed } from '../claims/fingerprint.ts';
+import type { Answers } from '../claims/settle.ts';
 import type { Columns } from '../reading/csv.ts';
 import type { Format } from '../reading/data.ts';
 import type { Judged } from '../screening/piece-judge.ts';
@@ -12,11 +15,13 @@ import type { Judged } from '../screening/piece-judge.ts';
 
 /** What is screened, and how; the same for all machines. */
 export interface Manifest {
-  readonly layout: 1;
+  readonly layout: 2;
   readonly id: string;
   readonly intake: string;
   /** Of the rules: a machine with others must not judge. */
   readonly version: string;
+  /** Of the fingerprints of what rows claim. */
+  readonly seed: Seed;
   readonly sources: readonly Source[];
   readonly as: 'json' | 'form';
   readonly locale: string;
@@ -34,9 +39,10 @@ export interface Manifest {
 export interface Source {
   /** As it was named. */
   readonly name: string;
-  /** Where it is, of a file, and how long it was. */
+  /** Where it is, of a file, how long it was, and when it was changed last, in milliseconds. */
   readonly path?: string;
   readonly size?: number;
+  readonly time?: number;
   readonly format: Format | 'table';
   /** Where its text begins: behind a byte order mark. */
   readonly start?: number;
@@ -54,26 +60,43 @@ export interface Range {
   /** Bytes of the source's text; of a table the keys, behind the first and up to the last. */
   readonly from: number | string | null;
   readonly to: number | string | null;
+  /** Of a file: of its bytes, and of those before it that belong to no range, from this one on. */
+  readonly hash?: string;
+  readonly since?: number;
   readonly rows: number;
   /** Of all sources. */
   readonly rowsBefore: number;
   readonly linesBefore: number;
 }
 
-/** What has come of a range. */
-export interface Outcome {
+/**
+ * A range, and one of the times that it is judged. It is judged by itself, and again when it is asked for (`r0`, `r1`, …); and where its rows
+ * claim what those of other ranges do, with what they are told of that, which is part of the name (`s…`): told otherwise, it is another turn.
+ */
+export interface Turn {
   readonly index: number;
+  readonly turn: string;
+}
+
+/** What has come of a turn. */
+export interface Outcome extends Turn {
   readonly rows: number;
   readonly summed: Summed;
   /** Milliseconds that judging took. */
   readonly took: number;
+  /** What the files are called that belong to it: two that do the same turn never write into each other's. */
+  readonly files: string;
+  /** The version of what its rows claim. */
+  readonly claims: string;
 }
 
-/** The two times that a range may be judged: by itself, and once more where its rows claim what those of other ranges do. */
-export type Pass = 'alone' | 'settled';
+/** Files of an outcome: the verdicts of all rows, of those that are more than accepted, and what they claim. */
+export type Part = 'rows.ndjson' | 'notable.ndjson' | 'claims';
 
 export class JobFolder {
   readonly path: string;
+  /** A screening writes into a folder of its own: who comes late writes into none that came behind. */
+  #work: string | undefined;
 
   constructor(path: string) {
     this.path = path;
@@ -88,56 +111,91 @@ export class JobFolder {
     if (!this.isThere)
       throw new Misuse(`${this.path} holds no screening; begin one with: jestril screen start <module> <data…> --to ${this.path}`);
     const read = JSON.parse(readFileSync(join(this.path, 'job.json'), 'utf8')) as Manifest;
-    if (read.layout !== 1)
+    if (read.layout !== 2)
       throw new Misuse(`${this.path} was written by another version of Jestril, and cannot be gone on with by this one.`);
+    this.#work = workOf(read.id);
     return read;
   }
 
   /** The manifest is the last that is written of a new job: without it there is none. */
   create(manifest: Manifest, ranges: readonly Range[]): void {
-    for (const folder of ['', 'alone', 'settled']) mkdirSync(join(this.path, folder), { recursive: true });
-    this.#write('ranges.ndjson', ranges.map((range) => `${JSON.stringify(range)}\n`).join(''));
-    this.#write('job.json', `${JSON.stringify(manifest, null, 2)}\n`);
+    this.#work = workOf(manifest.id);
+    for (const folder of ['done', 'parts', 'answers']) mkdirSync(join(this.path, this.#work, folder), { recursive: true });
+    this.put('ranges.ndjson', ranges.map((range) => `${JSON.stringify(range)}\n`).join(''));
+    this.put('job.json', `${JSON.stringify(manifest, null, 2)}\n`);
   }
 
   ranges(): readonly Range[] {
-    const text = readFileSync(join(this.path, 'ranges.ndjson'), 'utf8').trim();
+    const text = this.read('ranges.ndjson').trim();
     return text === '' ? [] : text.split('\n').map((line) => JSON.parse(line) as Range);
   }
 
-  /** The ranges that are through a pass. */
-  done(pass: Pass): ReadonlySet<number> {
-    const names = readdirSync(join(this.path, pass)).filter((name) => /^\d+\.json$/.test(name));
-    return new Set(names.map((name) => Number(name.replace('.json', ''))));
+  /** Whether what was only needed on the way is still there. */
+  get isOpen(): boolean {
+    return existsSync(this.#in('done'));
   }
 
-  /**
-   * What was done of a range stands there once its outcome does, which is written last. Each pass has files of its own: a worker that was
-   * given up, and ends late after all, writes over nothing that came behind.
-   */
-  finish(pass: Pass, outcome: Outcome, { told, notable }: Pick<Judged, 'told' | 'notable'>): void {
-    const name = nameOf(outcome.index);
-    this.#write(join(pass, `${name}.rows.ndjson`), told);
-    this.#write(join(pass, `${name}.notable.ndjson`), notable.join(''));
-    this.#write(join(pass, `${name}.json`), JSON.stringify(outcome));
+  /** The turns that are done, by range. */
+  done(): ReadonlyMap<number, ReadonlySet<string>> {
+    const done = new Map<number, Set<string>>();
+    for (const name of this.isOpen ? readdirSync(this.#in('done')) : []) {
+      const [, index, turn] = /^(\d+)\.(\w+)\.json$/.exec(name) ?? [];
+      if (index === undefined || turn === undefined) continue;
+      const turns = done.get(Number(index)) ?? new Set();
+      done.set(Number(index), turns.add(turn));
+    }
+    return done;
   }
 
-  outcome(index: number): Outcome {
-    return JSON.parse(this.read(join(this.#lastPass(index), `${nameOf(index)}.json`))) as Outcome;
+  /** What was done stands there once its outcome does, which is written last. */
+  finish(done: Omit<Outcome, 'files' | 'claims'>, { told, notable, claims }: Pick<Judged, 'told' | 'notable' | 'claims'>): void {
+    const files = `${nameOf(done)}-${process.pid}-${Math.random().toString(36).slice(2)}`;
+    const bytes = claimBytes(claims);
+    this.#write(join('parts', `${files}.rows.ndjson`), told);
+    this.#write(join('parts', `${files}.notable.ndjson`), notable.join(''));
+    this.#write(join('parts', `${files}.claims`), bytes);
+    const outcome: Outcome = { ...done, files, claims: hashOf(bytes) };
+    this.#write(join('done', `${nameOf(done)}.json`), JSON.stringify(outcome));
   }
 
-  /** The file with the verdicts of a range, of all its rows or of those that are more than accepted. */
-  rowsFile(index: number, of: 'rows' | 'notable'): string {
-    return join(this.path, this.#lastPass(index), `${nameOf(index)}.${of}.ndjson`);
+  outcome(turn: Turn): Outcome {
+    return JSON.parse(this.#read(join('done', `${nameOf(turn)}.json`)).toString()) as Outcome;
   }
 
-  #lastPass(index: number): Pass {
-    return this.has(join('settled', `${nameOf(index)}.json`)) ? 'settled' : 'alone';
+  partOf({ files }: Outcome, part: Part): string {
+    return this.#in('parts', `${files}.${part}`);
+  }
+
+  /** Keeps what the rows of a range are told; gives the turn that is judged with it. */
+  putAnswers(range: Range, { list, holders }: Answers, { turn: before }: Outcome): Turn {
+    const [claims, told] = [claimBytes(list), new Uint8Array(holders.buffer)];
+    const turn: Turn = { index: range.index, turn: `s${hashOf(before, claims, told)}` };
+    const path = join('answers', nameOf(turn));
+    if (!existsSync(this.#in(path))) this.#write(path, new Uint8Array(Uint32Array.of(claims.length).buffer), claims, told);
+    return turn;
+  }
+
+  /** What the rows of a range are told in a turn; nothing of other ranges where it is judged by itself. */
+  answersFor(turn: Turn, { rowsBefore }: Range): Answers | undefined {
+    if (!turn.turn.startsWith('s')) return undefined;
+    const bytes = this.#read(join('answers', nameOf(turn)));
+    const length = bytes.readUInt32LE();
+    const told = bytes.subarray(4 + length);
+    return { rowsBefore, list: claimsFrom(bytes.subarray(4, 4 + length)), holders: new Float64Array(Uint8Array.from(told).buffer) };
+  }
+
+  /** How far it is, for who only watches. */
+  putProgress(progress: object): void {
+    this.#write('progress.json', JSON.stringify(progress));
+  }
+
+  progress(): unknown {
+    return existsSync(this.#in('progress.json')) ? JSON.parse(this.#read('progress.json').toString()) : undefined;
   }
 
   /** A file of the folder, whole. */
   put(name: string, text: string): void {
-    this.#write(name, text);
+    writeWhole(join(this.path, name), text);
   }
 
   has(name: string): boolean {
@@ -148,42 +206,32 @@ export class JobFolder {
     return readFileSync(join(this.path, name), 'utf8');
   }
 
+  remove(name: string): void {
+    rmSync(join(this.path, name), { force: true });
+  }
+
   /** Takes away what was only needed on the way. */
   tidy(): void {
-    for (const folder of ['alone', 'settled', 'claims.db', 'claims.db-wal', 'claims.db-shm', 'ranges.ndjson', 'corrections.ndjson'])
-      rmSync(join(this.path, folder), { recursive: true, force: true });
+    rmSync(this.#in(), { recursive: true, force: true });
   }
 
-  #write(name: string, text: string): void {
-    const path = join(this.path, name);
-    const beside = `${path}.${process.pid}-${Math.random().toString(36).slice(2)}`;
-    try {
-      const file = openSync(beside, 'w');
-      try {
-        writeAll(file, text);
-        fsyncSync(file);
-      } finally {
-        closeSync(file);
-      }
-      renameSync(beside, path);
-    } catch (cause) {
-      rmSync(beside, { force: true });
-      const { code, message } = cause as NodeJS.ErrnoException;
-      throw new Misuse(code === 'ENOSPC' ? `There is no room left in ${this.path}; make some.` : `${path} cannot be written: ${message}.`);
-    }
+  #in(...names: readonly string[]): string {
+    return join(this.path, this.#work as string, ...names);
+  }
+
+  #read(name: string): Buffer {
+    return readFileSync(this.#in(name));
+  }
+
+  #write(name: string, ...parts: readonly (string | Uint8Array)[]): void {
+    writeWhole(this.#in(name), ...parts);
   }
 }
 
-function writeAll(file: number, text: string): void {
-  const bytes = Buffer.from(text);
-  for (let at = 0; at < bytes.length; ) at += writeSync(file, bytes, at);
+function workOf(id: string): string {
+  return `work-${id}`;
 }
 
-function nameOf(index: number): string {
-  return String(index).padStart(7, '0');
-}
-
-/** A name for a job, made of what it is about. */
-export function idOf(parts: readonly string[]): string {
-  return createHash('sha256').update(JSON.stringify(parts)).digest('hex').slice(0, 16);
+function nameOf({ index, turn }: Turn): string {
+  return `${String(index).padStart(7, '0')}.${turn}`;
 }

@@ -1,10 +1,10 @@
 import { existsSync } from 'node:fs';
 import { resolve } from 'node:path';
 import type { Context } from '../basics/context.ts';
-import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
+import { EXIT, type Exit } from '../basics/misuse.ts';
 import { assembled, type MachineFlags } from './assembled.ts';
 import { JobFolder } from './job.ts';
-import { redisWorker } from './redis-queue.ts';
+import { forgetQueue, redisWorker } from './redis-queue.ts';
 
 /** Milliseconds between two looks whether the screening is over. */
 const PAUSE = 1000;
@@ -18,13 +18,11 @@ export async function join(
 ): Promise<Exit> {
   const folder = new JobFolder(resolve(to));
   const manifest = folder.manifest();
-  if (manifest.claims && flags.shared === undefined)
-    throw new Misuse('Its rows claim what others may not have: name the database in which machines settle that with --shared.');
   if (isOver(folder)) return EXIT.accepted;
-  const machine = await assembled(folder, manifest, module, { ...flags, workers: flags.workers ?? 1 });
+  const machine = await assembled(folder, manifest, module, { ...flags, workers: flags.workers ?? 1 }, context.warn);
   let count = 0;
-  const taking = await redisWorker(flags.redis, manifest.id, machine.width, async (pass, index) => {
-    await machine.work.do(pass, index);
+  const taking = await redisWorker(flags.redis, manifest.id, machine.width, async (turn) => {
+    await machine.work.do(turn);
     count += 1;
   });
   context.warn(`Taking part in the screening of "${manifest.intake}"; end it with Ctrl-C.\n`);
@@ -36,6 +34,8 @@ export async function join(
   while (!isStopped && !isOver(folder)) await new Promise((done) => setTimeout(done, PAUSE));
   await taking.close();
   await machine.close();
+  // Who leaves last leaves nothing behind.
+  if (isOver(folder)) await forgetQueue(flags.redis, manifest.id).catch(() => undefined);
   await context.out(`${count} ranges were done here.\n`);
   return EXIT.accepted;
 }

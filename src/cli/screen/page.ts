@@ -39,7 +39,7 @@ ${shown.chart}
 <h2>Files</h2><ul>${files.map((name) => `<li><a href="${name}">${name}</a></li>`).join('')}</ul><p><code>${escaped(path)}</code></p>`;
   }
   const { progress } = shown;
-  const what = progress.pass === 'alone' ? 'Judging ranges' : 'Judging ranges again whose rows claim what others have';
+  const what = progress.pass === 'judging' ? 'Judging ranges' : 'Judging ranges again whose rows claim what others have';
   const told =
     shown.state === 'running' ? `${shown.rate.toLocaleString('en')} rows a second, ${escaped(shown.left)} left` : escaped(shown.why);
   return `<p role="status">${what}: ${progress.done.toLocaleString('en')} of ${progress.ranges.toLocaleString('en')}</p>

@@ -5,6 +5,7 @@ import { planOf } from '../../core/intake.ts';
 import { mappingOf } from '../audit/stored-rows.ts';
 import type { LoadedIntake } from '../basics/loading.ts';
 import { Misuse } from '../basics/misuse.ts';
+import { hashOf } from '../claims/claim-list.ts';
 import type { OpenedDatabase } from '../databases/sort.ts';
 import { fieldsByColumn, strangersAmong } from '../reading/columns.ts';
 import type { Format } from '../reading/data.ts';
@@ -37,10 +38,16 @@ export async function rangesOf(
   let rowsBefore = 0;
   for (const file of files) {
     if (!existsSync(file)) throw new Misuse(`There is no file ${file}.`);
-    if (!statSync(file).isFile()) throw new Misuse(`${file} is no file; a screening reads files, which its machines share.`);
+    const found = statSync(file);
+    if (!found.isFile()) throw new Misuse(`${file} is no file; a screening reads files, which its machines share.`);
     const start = textStart(file);
-    let source: Source | undefined;
     let open: Range | undefined;
+    const close = (range: Range) => {
+      const before = ranges.at(-1);
+      const since = before?.source === range.source ? Number(before.to) : 0;
+      const source = sources[range.source] as Source;
+      ranges.push({ ...range, since, hash: hashOf(bytesOf(source, since, Number(range.to))) });
+    };
     const pieces = piecesOf(file, undefined as unknown as Readable, {
       input,
       pathOf,
@@ -48,34 +55,38 @@ export async function rangesOf(
       delimiter,
       header: header?.split(',').map((name) => name.trim()),
       atOnce: Math.min(rangeBytes, 1_000_000),
-      begun: ({ name, format, columns, delimiter: found }) => {
-        if (format === 'json') throw new Misuse(`${file} is one JSON text, which cannot be cut; write one submission a line (NDJSON).`);
+      begun: ({ name, format, columns, delimiter: delimited }) => {
         const strangers = columns && strangersAmong(intake, name, columns.paths);
         if (strangers) warn(strangers);
-        source = {
+        sources.push({
           name,
           path: resolve(file),
-          size: statSync(file).size,
+          size: found.size,
+          time: found.mtimeMs,
           format,
           start,
           ...(columns && { columns }),
-          ...(found !== undefined && { delimiter: found }),
-        };
-        sources.push(source);
+          ...(delimited !== undefined && { delimiter: delimited }),
+        });
       },
     });
     for await (const piece of pieces) {
+      if (piece.problem !== undefined) throw new Misuse(`${file} cannot be screened: ${piece.problem}.`);
+      if (piece.format === 'json')
+        throw new Misuse(`${file} is one JSON value, which cannot be cut; write one submission a line (NDJSON), or a list.`);
+      // That a JSON text is a list, its first piece tells.
+      sources.push({ ...(sources.pop() as Source), format: piece.format });
       const from = start + piece.from;
       const to = from + piece.bytes.length;
       if (open && to - Number(open.from) <= rangeBytes) open = { ...open, to, rows: open.rows + piece.rows };
       else {
-        if (open) ranges.push(open);
+        if (open) close(open);
         const before = { rowsBefore: rowsBefore + piece.rowsBefore, linesBefore: piece.linesBefore };
         open = { index: ranges.length, source: sources.length - 1, from, to, rows: piece.rows, ...before };
       }
     }
     if (open) {
-      ranges.push(open);
+      close(open);
       rowsBefore = open.rowsBefore + open.rows;
     }
   }
@@ -114,16 +125,20 @@ export async function rangesOfTable(
   return { sources: [{ name: table, format: 'table', key }], ranges };
 }
 
-/** The rows of a range, as a piece. */
+/**
+ * The rows of a range, as a piece.
+ *
+ * @throws OtherSource where they are not those that the range was cut from
+ */
 export async function pieceOf(range: Range, source: Source, intake: LoadedIntake, database?: OpenedDatabase): Promise<Piece> {
   const { name, format, columns, delimiter } = source;
-  const { from, to, rows, linesBefore } = range;
+  const { from, rows, linesBefore } = range;
   if (format === 'table') return tablePiece(range, source, intake, database as OpenedDatabase);
   return {
     file: name,
     format,
     from: Number(from),
-    bytes: bytesOf(source, Number(from), Number(to)),
+    bytes: checkedBytes(range, source),
     rows,
     rowsBefore: range.rowsBefore,
     linesBefore,
@@ -132,9 +147,37 @@ export async function pieceOf(range: Range, source: Source, intake: LoadedIntake
   };
 }
 
+/** Rows that are not those that a screening was begun with: what was judged of them would be of two files. */
+export class OtherSource extends Misuse {}
+
+function checkedBytes({ since = 0, from, to, hash, rows, rowsBefore }: Range, source: Source): Uint8Array {
+  const bytes = bytesOf(source, since, Number(to));
+  if (hashOf(bytes) !== hash)
+    throw new OtherSource(
+      `${source.name} is not what it was when the screening began (rows ${rowsBefore + 1} to ${rowsBefore + rows} of all); begin another with the file as it is now.`,
+    );
+  return bytes.subarray(Number(from) - since);
+}
+
+/** Whether files are still what they were cut from: one that was touched since is read and compared. */
+export function checkSources(sources: readonly Source[], ranges: readonly Range[]): void {
+  for (const [number, source] of sources.entries()) {
+    const { path, size, time } = source;
+    if (path === undefined) continue;
+    if (!existsSync(path)) throw new OtherSource(`There is no file ${path} any more; the screening was begun with it.`);
+    const found = statSync(path);
+    if (found.size !== size) throw otherLength(source);
+    if (found.mtimeMs !== time) for (const range of ranges) if (range.source === number) checkedBytes(range, source);
+  }
+}
+
+function otherLength({ name }: Source): OtherSource {
+  return new OtherSource(`${name} is not as long as when the screening began; begin another with the file as it is now.`);
+}
+
 /** The rows of a table as NDJSON: whoever judges needs no database to read them. */
 async function tablePiece(
-  { from, to, rowsBefore }: Range,
+  { from, to, rows, rowsBefore }: Range,
   { name, key = 'id' }: Source,
   intake: LoadedIntake,
   { db }: OpenedDatabase,
@@ -142,22 +185,23 @@ async function tablePiece(
   let query = db.selectFrom(name).selectAll().orderBy(key).where(key, '<=', to);
   if (from !== null) query = query.where(key, '>', from);
   const stored = (await query.execute()) as readonly { readonly [column: string]: unknown }[];
+  if (stored.length !== rows)
+    throw new OtherSource(
+      `The table ${name} has other rows than when the screening began (${stored.length} where ${rows} were); begin another, while nobody writes to it.`,
+    );
   const mapping = mappingOf(planOf(intake), Object.keys(stored[0] ?? {}));
   const text = stored.map((row) => `${JSON.stringify(mapping.read(row))}\n`).join('');
   return { file: name, format: 'ndjson', from: 0, bytes: Buffer.from(text), rows: stored.length, rowsBefore, linesBefore: rowsBefore };
 }
 
-function bytesOf({ path: file = '', size }: Source, from: number, to: number): Buffer {
-  const opened = openSync(file, 'r');
+function bytesOf(source: Source, from: number, to: number): Buffer {
+  const opened = openSync(source.path as string, 'r');
   try {
-    if (fstatSync(opened).size !== size)
-      throw new Misuse(`${file} is not as long as when the screening began; begin another with the file as it is now.`);
+    if (fstatSync(opened).size !== source.size) throw otherLength(source);
     const bytes = Buffer.alloc(to - from);
-    let at = 0;
-    while (at < bytes.length) {
+    for (let at = 0; at < bytes.length; ) {
       const read = readSync(opened, bytes, at, bytes.length - at, from + at);
-      if (read === 0)
-        throw new Misuse(`${file} is shorter than it was when the screening began; begin another with the file as it is now.`);
+      if (read === 0) throw otherLength(source);
       at += read;
     }
     return bytes;

@@ -1,5 +1,6 @@
+import { Misuse } from '../basics/misuse.ts';
 import { packageOf } from '../basics/package-of.ts';
-import type { Pass } from './job.ts';
+import type { Turn } from './job.ts';
 import type { Queue } from './queue.ts';
 
 type Bull = typeof import('bullmq');
@@ -9,11 +10,6 @@ type Redis = import('ioredis').Redis;
 const ATTEMPTS = 5;
 /** Milliseconds after which a range whose worker is gone is given to another. */
 const LOCK = 15_000;
-
-interface RangeJob {
-  readonly pass: Pass;
-  readonly index: number;
-}
 
 const nameOf = (job: string) => `jestril-screen-${job}`;
 
@@ -35,20 +31,20 @@ async function connectionTo(url: string): Promise<Redis> {
 export async function redisQueue(url: string, job: string): Promise<Queue> {
   const { Queue: BullQueue, QueueEvents } = await bull();
   const [connection, listening] = await Promise.all([connectionTo(url), connectionTo(url)]);
-  const queue = new BullQueue<RangeJob>(nameOf(job), { connection: connection as never });
+  const queue = new BullQueue<Turn>(nameOf(job), { connection: connection as never });
   const events = new QueueEvents(nameOf(job), { connection: listening as never });
   queue.on('error', () => undefined);
   events.on('error', () => undefined);
   return {
     room: 500,
     again: 10_000,
-    async offer(pass, indexes) {
+    async offer(turns) {
       await queue.addBulk(
-        indexes.map((index) => ({
-          name: pass,
-          data: { pass, index },
+        turns.map(({ index, turn }) => ({
+          name: turn,
+          data: { index, turn },
           opts: {
-            jobId: `${pass}-${index}`,
+            jobId: `${turn}-${index}`,
             attempts: ATTEMPTS,
             backoff: { type: 'exponential', delay: 500 },
             // The folder remembers what is done: a name that is free again can be offered again.
@@ -60,8 +56,8 @@ export async function redisQueue(url: string, job: string): Promise<Queue> {
     },
     onFailed(failed) {
       events.on('failed', ({ jobId, failedReason }) => {
-        const [pass, index] = jobId.split('-') as [Pass, string];
-        failed(pass, Number(index), failedReason);
+        const [turn, index] = jobId.split('-') as [string, string];
+        failed({ index: Number(index), turn }, failedReason);
       });
     },
     async close() {
@@ -77,11 +73,19 @@ export async function redisWorker(
   url: string,
   job: string,
   width: number,
-  work: (pass: Pass, index: number) => Promise<void>,
+  work: (turn: Turn) => Promise<void>,
 ): Promise<{ close(): Promise<void> }> {
-  const { Worker } = await bull();
+  const { Worker, UnrecoverableError } = await bull();
   const connection = await connectionTo(url);
-  const worker = new Worker<RangeJob>(nameOf(job), async ({ data: { pass, index } }) => work(pass, index), {
+  const told = async ({ data: { index, turn } }: { readonly data: Turn }) => {
+    try {
+      await work({ index, turn });
+    } catch (cause) {
+      // What a person has to put right is told at once.
+      throw cause instanceof Misuse ? new UnrecoverableError(cause.message) : cause;
+    }
+  };
+  const worker = new Worker<Turn>(nameOf(job), told, {
     connection: connection as never,
     concurrency: width,
     lockDuration: LOCK,

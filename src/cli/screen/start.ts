@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { resolve } from 'node:path';
 import { planOf } from '../../core/intake.ts';
 import { Summary, type Summed } from '../../screening/summary.ts';
@@ -6,16 +7,18 @@ import { type LoadedIntake, loadIntake } from '../basics/loading.ts';
 import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
 import { lookOf } from '../basics/terminal.ts';
 import { exitOf } from '../check/check.ts';
+import { newSeed } from '../claims/fingerprint.ts';
 import { databaseAt, isDatabase } from '../databases/databases.ts';
 import type { Format } from '../reading/data.ts';
 import { givenText, type JudgingFlags, settingsFor } from '../records/settings.ts';
 import { asJson, asText } from '../telling/print.ts';
-import { type Assembled, assembled, bookFor, type MachineFlags } from './assembled.ts';
-import { coordinate, Stopped } from './coordinate.ts';
+import { type Assembled, assembled, type MachineFlags, sameIntake } from './assembled.ts';
+import { coordinate, type Progress, Stopped } from './coordinate.ts';
 import { gather } from './gather.ts';
-import { idOf, JobFolder, type Manifest } from './job.ts';
+import { JobFolder, type Manifest, type Turn } from './job.ts';
+import { FolderLock } from './lock.ts';
 import { LocalQueue, type Queue } from './queue.ts';
-import { rangesOf, rangesOfTable } from './ranges.ts';
+import { checkSources, rangesOf, rangesOfTable } from './ranges.ts';
 import { forgetQueue, redisQueue, redisWorker } from './redis-queue.ts';
 import { Teller } from './telling.ts';
 import { versionOf } from './version.ts';
@@ -31,37 +34,77 @@ export interface StartFlags extends JudgingFlags, Omit<MachineFlags, 'workers'> 
   readonly table?: string;
   readonly redis?: string;
   readonly resume?: boolean;
+  readonly undecided?: boolean;
   readonly rangeBytes?: number;
   readonly format: 'text' | 'json';
 }
 
-/** Begins a screening, or goes on with one, and sees it through. */
-export async function start(module: string, data: readonly string[], flags: StartFlags, context: Context): Promise<Exit> {
+/**
+ * Begins a screening, or goes on with one, and sees it through.
+ *
+ * @param named the flags that were given, and are not defaults
+ */
+export async function start(
+  module: string,
+  data: readonly string[],
+  flags: StartFlags,
+  context: Context,
+  named: ReadonlySet<string>,
+): Promise<Exit> {
+  if (flags.undecided && !flags.resume)
+    throw new Misuse('--undecided judges again what a screening has left undecided; write --resume with it.');
   const folder = new JobFolder(resolve(flags.to));
-  if (folder.isThere && !flags.resume)
-    throw new Misuse(`${flags.to} holds a screening already; go on with it by --resume, or name another folder.`);
-  const manifest = folder.isThere ? folder.manifest() : await begun(folder, module, data, flags, context);
-  if (folder.has('ended')) throw new Misuse(`The screening in ${flags.to} was ended; name another folder.`);
-  if (folder.has('summary.json')) {
-    const summed = JSON.parse(folder.read('summary.json')) as Summed;
-    await tellSummary(summed, flags, context);
-    return exitOf(summed.counts);
+  const lock = FolderLock.take(folder.path);
+  try {
+    if (folder.isThere && !flags.resume)
+      throw new Misuse(`${flags.to} holds a screening already; go on with it by --resume, or name another folder.`);
+    const isNew = !folder.isThere;
+    const manifest = isNew ? await begun(folder, module, data, flags, context) : folder.manifest();
+    if (folder.has('ended')) throw new Misuse(`The screening in ${flags.to} was ended; name another folder.`);
+    const intake = await sameIntake(manifest, module);
+    if (!isNew) checkSame(folder, manifest, data, flags, named);
+    if (folder.has('summary.json')) {
+      const summed = JSON.parse(folder.read('summary.json')) as Summed;
+      if (!flags.undecided || summed.counts.undecided === 0 || !folder.isOpen) {
+        await tellSummary(summed, flags, context);
+        return exitOf(summed.counts);
+      }
+      folder.remove('summary.json');
+    }
+    return await seenThrough(folder, manifest, intake, module, flags, lock, context);
+  } finally {
+    lock.release();
   }
-  if (flags.redis !== undefined && manifest.claims && flags.shared === undefined)
-    throw new Misuse(
-      `"${manifest.intake}" has rules about what other rows claim, which machines settle in a database: name one that all of them reach with --shared.`,
-    );
+}
+
+async function seenThrough(
+  folder: JobFolder,
+  manifest: Manifest,
+  intake: LoadedIntake,
+  module: string,
+  flags: StartFlags,
+  lock: FolderLock,
+  context: Context,
+): Promise<Exit> {
+  const { to, redis } = flags;
   const stop = stopping(context);
   const teller = new Teller(folder, manifest, { isTerminal: process.stderr.isTTY === true, writesPage: true });
-  const crew = await crewOf(folder, manifest, module, flags);
+  const crew = await crewOf(folder, manifest, module, flags, context.warn);
+  const told = (progress: Progress) => teller.tell(progress);
   try {
-    await coordinate(folder, manifest, crew.queue, crew.book, (progress) => teller.tell(progress), stop.signal);
+    const job = { folder, manifest, intake, queue: crew.queue, lock, signal: stop.signal, told };
+    const outcomes = await coordinate(job, flags.undecided === true);
     teller.end();
     await crew.close();
-    const summed = await gather(folder, manifest);
-    await forget(folder, manifest, flags);
+    const summed = await gather(folder, manifest, outcomes);
+    if (redis !== undefined) await forgetQueue(redis, manifest.id).catch(() => undefined);
     await tellSummary(summed, flags, context);
-    context.warn(`The verdicts, counts, examples and a chart are in ${flags.to}; ${flags.to}/index.html shows them.\n`);
+    context.warn(`The verdicts, counts, examples and a chart are in ${to}; ${to}/index.html shows them.\n`);
+    const { undecided } = summed.counts;
+    if (undecided > 0)
+      context.warn(
+        `${undecided === 1 ? 'One row is' : `${undecided.toLocaleString('en')} rows are`} undecided; judge again what may be decided by now with --resume --undecided.\n`,
+      );
     return exitOf(summed.counts);
   } catch (cause) {
     if (!(cause instanceof Stopped)) throw cause;
@@ -70,9 +113,28 @@ export async function start(module: string, data: readonly string[], flags: Star
     context.warn(folder.has('ended') ? `${cause.message}\n` : `${cause.message} What is done is kept: go on with --resume.\n`);
     return isMeant ? EXIT.undecided : EXIT.failed;
   } finally {
+    teller.end();
     stop.end();
     await crew.close();
   }
+}
+
+/** What is gone on with is what was begun: the same data, judged in the same way. */
+function checkSame(folder: JobFolder, manifest: Manifest, data: readonly string[], flags: StartFlags, named: ReadonlySet<string>): void {
+  const begunWith = (what: string, was: string) =>
+    new Misuse(`${flags.to} is the screening of ${what}: it was begun with ${was}. Name the same, or another folder.`);
+  const files = manifest.sources.flatMap(({ path }) => path ?? []);
+  const asked = data.map((file) => resolve(file));
+  if (asked.length > 0 && (asked.length !== files.length || asked.some((file, at) => file !== files[at])))
+    throw begunWith('other data', manifest.sources.map(({ name }) => name).join(', '));
+  for (const name of ['intake', 'locale', 'occasion', 'report', 'now', 'given', 'as'] as const) {
+    const text = flags[name];
+    if (text === undefined || !named.has(name)) continue;
+    const wanted = name === 'given' ? givenText(text) : text;
+    if (wanted !== manifest[name])
+      throw begunWith(`another --${name}`, name === 'given' ? 'other values' : String(manifest[name] ?? 'none'));
+  }
+  if (asked.length > 0 || !folder.has('summary.json')) checkSources(manifest.sources, folder.ranges());
 }
 
 async function begun(folder: JobFolder, module: string, data: readonly string[], flags: StartFlags, context: Context): Promise<Manifest> {
@@ -88,8 +150,9 @@ async function begun(folder: JobFolder, module: string, data: readonly string[],
   if (formats.size > 1) throw new Misuse('Some files hold text and some JSON; screen them one after the other.');
   const last = ranges.at(-1);
   const manifest: Manifest = {
-    layout: 1,
-    id: idOf([folder.path, now, ...sources.map(({ name }) => name), String(process.pid)]),
+    layout: 2,
+    id: randomUUID().slice(0, 18),
+    seed: newSeed(),
     intake: intake.name,
     version: versionOf(module, intake),
     sources,
@@ -128,35 +191,24 @@ async function cut(intake: LoadedIntake, data: readonly string[], flags: StartFl
 }
 
 /** Who does the ranges: threads of this process, or workers that take them from Redis, this process among them if it is told so. */
-async function crewOf(folder: JobFolder, manifest: Manifest, module: string, flags: StartFlags) {
+async function crewOf(folder: JobFolder, manifest: Manifest, module: string, flags: StartFlags, warn: (text: string) => void) {
   const { redis } = flags;
   const takesPart = redis === undefined || (flags.workers ?? 0) > 0;
-  const machine = takesPart ? await assembled(folder, manifest, module, { ...flags, workers: flags.workers ?? 1 }) : undefined;
-  const settling = !machine && manifest.claims ? await bookFor(folder, manifest, flags.shared) : undefined;
-  const work = (pass: 'alone' | 'settled', index: number) => (machine as Assembled).work.do(pass, index);
+  const machine = takesPart ? await assembled(folder, manifest, module, { ...flags, workers: flags.workers ?? 1 }, warn) : undefined;
+  const work = (turn: Turn) => (machine as Assembled).work.do(turn);
   const queue: Queue = redis === undefined ? new LocalQueue(machine?.width ?? 0, work) : await redisQueue(redis, manifest.id);
   const taking = redis !== undefined && machine ? await redisWorker(redis, manifest.id, machine.width, work) : undefined;
   let isClosed = false;
   return {
     queue,
-    book: (machine ?? settling)?.book,
     async close() {
       if (isClosed) return;
       isClosed = true;
       await taking?.close();
       await queue.close();
       await machine?.close();
-      await settling?.close();
     },
   };
-}
-
-/** Takes away what the screening has left with others, once its result is there. */
-async function forget(folder: JobFolder, manifest: Manifest, { redis, shared }: StartFlags): Promise<void> {
-  if (redis !== undefined) await forgetQueue(redis, manifest.id).catch(() => undefined);
-  if (shared === undefined || !manifest.claims) return;
-  const { book, close } = await bookFor(folder, manifest, shared);
-  await book.forget().finally(close);
 }
 
 /** Ctrl-C ends what is begun and no more; twice, at once. */

@@ -37,7 +37,7 @@ export class Teller {
     if (this.#isTerminal) {
       this.#bar ??= this.#makeBar();
       if (this.#bar.getTotal() !== progress.ranges) this.#bar.setTotal(progress.ranges);
-      const what = progress.pass === 'alone' ? 'judging' : 'settling';
+      const what = progress.pass;
       this.#bar.update(progress.done, { rows: progress.rows.toLocaleString('en'), rate: rate.toLocaleString('en'), left, what });
     }
     if (Date.now() - this.#written < PAUSE) return;
@@ -47,7 +47,7 @@ export class Teller {
 
   stopped(why: string): void {
     this.#bar?.stop();
-    const progress = this.#last ?? { pass: 'alone', ranges: this.#manifest.ranges, done: 0, rows: 0 };
+    const progress = this.#last ?? { pass: 'judging' as const, ranges: this.#manifest.ranges, done: 0, rows: 0 };
     this.#write({ state: 'stopped', progress, why });
   }
 
@@ -67,6 +67,7 @@ export class Teller {
   #write(shown: Parameters<typeof pageOf>[2]): void {
     if (!this.#writesPage) return;
     try {
+      if (shown.state === 'running') this.#folder.putProgress(shown.progress);
       this.#folder.put('index.html', pageOf(this.#folder.path, this.#manifest, shown));
     } catch {
       // A page that cannot be written is no reason to stop.

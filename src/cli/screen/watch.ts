@@ -1,10 +1,9 @@
 import { resolve } from 'node:path';
 import type { Context } from '../basics/context.ts';
 import { EXIT, type Exit } from '../basics/misuse.ts';
-import { progressOf } from './coordinate.ts';
-import { JobFolder, type Pass } from './job.ts';
+import type { Progress } from './coordinate.ts';
+import { JobFolder } from './job.ts';
 import { isOver } from './join.ts';
-import { hasCorrections, readCorrections } from './range-work.ts';
 import { Teller } from './telling.ts';
 
 /** Milliseconds between two looks. */
@@ -16,16 +15,13 @@ export async function watchScreening(to: string, context: Context): Promise<Exit
   const manifest = folder.manifest();
   const isTerminal = process.stderr.isTTY === true;
   const teller = new Teller(folder, manifest, { isTerminal, writesPage: false });
-  const ranges = isOver(folder) ? [] : folder.ranges();
   while (!isOver(folder)) {
-    const pass: Pass = hasCorrections(folder) ? 'settled' : 'alone';
-    const wanted = pass === 'alone' ? ranges.map(({ index }) => index) : [...readCorrections(folder).keys()];
-    const progress = progressOf(ranges, pass, wanted, folder.done(pass));
+    const progress = (folder.progress() ?? { pass: 'judging', ranges: manifest.ranges, done: 0, rows: 0 }) as Progress;
     if (!isTerminal) {
-      const { done, rows } = progress;
-      const what = pass === 'alone' ? 'judged' : 'settled';
+      const { pass, ranges, done, rows } = progress;
+      const what = pass === 'judging' ? 'judged' : 'settled';
       await context.out(
-        `${done} of ${wanted.length} ranges ${what}, ${rows.toLocaleString('en')} of ${manifest.rows.toLocaleString('en')} rows.\n`,
+        `${done} of ${ranges} ranges ${what}, ${rows.toLocaleString('en')} of ${manifest.rows.toLocaleString('en')} rows.\n`,
       );
       return EXIT.undecided;
     }

@@ -1,10 +1,14 @@
+import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
-import type { ClaimStore } from '../../core/asking/ledger.ts';
 import { planOf } from '../../core/intake.ts';
 import { type LoadedIntake, packageRoot } from '../basics/loading.ts';
 import { packageOf } from '../basics/package-of.ts';
+import type { ClaimBook } from '../claims/claim-book.ts';
+import type { ClaimList } from '../claims/claim-list.ts';
+import type { Seed } from '../claims/fingerprint.ts';
 import type { JudgingFlags } from '../records/settings.ts';
 import { judgedByAttempts, type Lost } from './attempts.ts';
+import { Patience } from './patience.ts';
 import { type Judged, lostRow, type PieceJudge, type Telling } from './piece-judge.ts';
 import type { Task } from './task.ts';
 
@@ -14,7 +18,7 @@ export interface Judges {
   readonly width: number;
   judge(task: Task): Promise<Judged>;
   /** Judges a piece when its turn has come: rows claim at once, and nothing has to be settled behind. Of one judge alone. */
-  judgeInTurn?(task: Task, claims: ClaimStore): Promise<Judged>;
+  judgeInTurn?(task: Task, book: ClaimBook): Promise<Judged>;
   close(): Promise<void>;
 }
 
@@ -23,6 +27,7 @@ export interface Setup {
   readonly module: string;
   readonly intake: string;
   readonly flags: JudgingFlags;
+  readonly seed: Seed;
   readonly telling: Omit<Telling, 'look'>;
   readonly terminal: { readonly isTTY?: boolean; readonly columns?: number };
 }
@@ -32,26 +37,31 @@ export function judgesHere(judge: PieceJudge): Judges {
   return {
     width: 1,
     judge: (task) => judge.judge(task),
-    judgeInTurn: (task, claims) => judge.judge(task, claims),
+    judgeInTurn: (task, book) => judge.judge(task, book),
     close: async () => undefined,
   };
 }
 
-/** Milliseconds without another row being begun after which a thread is given up, where nobody is asked. */
+/** Milliseconds of processor time without another row being begun after which a thread is given up. */
 const PATIENCE = 6000;
-/** Those that records may take besides: a little more than a judgement gives them. */
-const PATIENCE_ASKING = 12_000;
-/** Times that checks outside are waited for, one group of rows after the other. */
-const GROUPS = 80;
-
+/** The same where records are asked: many rows are settled together. */
+const PATIENCE_ASKING = 18_000;
 /** Milliseconds between two looks. */
 const LOOK = 500;
+/** Looks at a thread that does nothing at all, and waits for nobody who has a time limit. */
+const MOST_IDLE = 1200;
+/** Times that checks outside are waited for, one group of rows after the other. */
+const GROUPS = 80;
 
 /**
  * In threads, by piscina. A row that ends its thread, or never ends, is found by judging it by itself: it is undecided, and the others are
  * judged.
  */
-export async function judgesInThreads(count: number, intake: LoadedIntake, setup: Setup): Promise<Judges> {
+export async function judgesInThreads(asked: number, intake: LoadedIntake, setup: Setup, warn: (text: string) => void): Promise<Judges> {
+  const cores = availableParallelism();
+  const count = Math.min(asked, cores);
+  if (count < asked)
+    warn(`--workers ${asked}: ${count === 1 ? 'one thread judges' : `${count} threads judge`}, as many as there are cores here.\n`);
   const { default: Piscina } = await packageOf<typeof import('piscina')>('piscina', 'Judging in threads');
   const pool = new Piscina({
     filename: join(packageRoot(), 'dist/node/cli/screening/thread.js'),
@@ -69,17 +79,14 @@ export async function judgesInThreads(count: number, intake: LoadedIntake, setup
     0,
     ...[...record, ...outside].map(({ phase, definition }) => (phase === 'outside' ? (definition.within ?? 0) : 0)),
   );
-  const patience = PATIENCE + (record.length > 0 ? PATIENCE_ASKING : 0) + GROUPS * longest;
+  const mostIdle = Math.max(MOST_IDLE, (2 * GROUPS * longest) / LOOK);
 
   const attempt = async (task: Task): Promise<Judged | Lost> => {
-    const shared = new Int32Array(new SharedArrayBuffer(4)).fill(-1);
+    const shared = new Int32Array(new SharedArrayBuffer(8)).fill(-1);
     const controller = new AbortController();
-    let [seen, since] = [-1, Date.now()];
+    const patience = new Patience(count, record.length > 0 ? PATIENCE_ASKING : PATIENCE, mostIdle);
     const timer = setInterval(() => {
-      const begun = Atomics.load(shared, 0);
-      // While it waits for a thread nobody is late.
-      if (begun !== seen || begun < 0) [seen, since] = [begun, Date.now()];
-      else if (Date.now() - since > patience) controller.abort();
+      if (patience.isOver(Atomics.load(shared, 0), Atomics.load(shared, 1), LOOK)) controller.abort();
     }, LOOK);
     try {
       return (await pool.run({ ...task, begun: shared }, { signal: controller.signal })) as Judged;
@@ -90,7 +97,7 @@ export async function judgesInThreads(count: number, intake: LoadedIntake, setup
       clearInterval(timer);
     }
   };
-  const lost = ({ piece, rowsBefore }: Task) => lostRow(setup.telling, piece, rowsBefore, intake);
+  const lost = (task: Task, claims: ClaimList) => lostRow(setup.telling, task, intake, claims);
   return { width: count, judge: (task) => judgedByAttempts(task, attempt, lost), close: () => pool.destroy() };
 }
 

@@ -1,4 +1,4 @@
-import type { ClaimStore } from '../../core/asking/ledger.ts';
+import { claimsAlone } from '../../core/asking/claims-alone.ts';
 import type { Verdict } from '../../core/basics/verdict.ts';
 import { planOf } from '../../core/intake.ts';
 import { writeCode } from '../../core/judging/busy.ts';
@@ -9,14 +9,17 @@ import { verdictOf } from '../../core/run/finish.ts';
 import { Summary, type Summed } from '../../screening/summary.ts';
 import type { LoadedIntake } from '../basics/loading.ts';
 import { type Look, lookOf } from '../basics/terminal.ts';
+import { AskedClaims, ListedClaims } from '../claims/asking.ts';
+import type { Tells } from '../claims/claim-book.ts';
+import { type ClaimList, NO_CLAIMS } from '../claims/claim-list.ts';
+import type { Seed } from '../claims/fingerprint.ts';
+import { type Answers, Settled } from '../claims/settle.ts';
 import type { Datum } from '../reading/data.ts';
 import type { Piece } from '../reading/piece.ts';
-import { rowsIn } from '../reading/rows-in.ts';
+import { eachRow, rowsIn } from '../reading/rows-in.ts';
 import { Explainer, Overheard } from '../telling/explain.ts';
 import { asJson, asText, type Printer } from '../telling/print.ts';
 import { verdictLine } from './as-rows.ts';
-import { type Claimed, RememberedClaims, SettledClaims } from './claimed.ts';
-import { CorrectedClaims, type Entered, enteredOf } from './entered.ts';
 import { rejectedText } from './rejected.ts';
 import type { Task } from './task.ts';
 
@@ -40,9 +43,8 @@ export interface Judged {
   readonly rejected: readonly string[];
   /** Of lines those that are not only accepted. */
   readonly notable: readonly string[];
-  readonly claims: readonly Claimed[];
-  /** Of a range that was judged in one go: what it claims, as it is entered, in place of its claims. */
-  readonly entered?: Entered;
+  /** What its rows asked, where they were told of each other only. */
+  readonly claims: ClaimList;
 }
 
 /** Rows for which code is written at once. */
@@ -56,8 +58,12 @@ export class PieceJudge {
   readonly #overheard: Overheard | undefined;
   readonly #explainer: Explainer | undefined;
 
-  constructor(intake: LoadedIntake, options: Options & { readonly given?: object }, telling: Telling) {
+  readonly #seed: Seed;
+
+  /** @param seed of the fingerprints of what rows claim: the same wherever rows of one source are judged */
+  constructor(intake: LoadedIntake, options: Options & { readonly given?: object }, telling: Telling, seed: Seed) {
     this.#intake = intake;
+    this.#seed = seed;
     this.#telling = telling;
     this.#overheard = telling.explain ? new Overheard() : undefined;
     this.#explainer = telling.explain ? new Explainer(intake, options.given) : undefined;
@@ -69,22 +75,31 @@ export class PieceJudge {
     };
   }
 
-  /** @param all what all rows before have claimed, where they are known; otherwise the rows of the piece know of each other only */
-  async judge(task: Task, all?: ClaimStore): Promise<Judged> {
-    const { claims, ...judged } = await this.#judge(task, all);
-    // Ranges enter what they claim into a database, and need not hand it over as it is.
-    return this.#telling.format === 'lines' && !task.isPart ? { ...judged, claims: [], entered: enteredOf(claims) } : { ...judged, claims };
+  /** @param tells who knows what all rows before have claimed; otherwise the rows of the piece know of each other only */
+  async judge({ piece, rowsBefore, as, answers, begun = new Int32Array(1) }: Task, tells?: Tells): Promise<Judged> {
+    await this.#prepare(piece.rows);
+    const listed = tells || answers ? undefined : new ListedClaims(rowsBefore);
+    const telling = new Told(this.#telling, piece, rowsBefore);
+    const { record, outside } = planOf(this.#intake);
+    const options = { ...this.#options, as };
+    if (this.#telling.amends) await this.#amended(changesIn(piece), options, begun, telling);
+    else if (record.length + outside.length === 0) this.#atOnce(piece, options, begun, telling);
+    else {
+      const apart = new AskedClaims(this.#seed, tells ?? listed ?? new Settled(answers as Answers));
+      await this.#byAsking(rowsIn(piece), rowsBefore, { ...options, apart }, begun, telling);
+    }
+    return { ...telling.end(), claims: listed?.list ?? NO_CLAIMS };
   }
 
-  async #judge({ piece, rowsBefore, as, settled, corrections, begun = new Int32Array(1) }: Task, all?: ClaimStore): Promise<Judged> {
-    await this.#prepare(piece.rows);
-    const claims = all ?? (settled ? new SettledClaims(settled) : corrections ? new CorrectedClaims(corrections) : new RememberedClaims());
-    const telling = new Told(this.#telling, piece, rowsBefore);
-    const verdicts = this.#verdicts(piece, rowsBefore, as, claims, begun);
-    // Waiting for each row would cost more than reading it.
-    if (Symbol.iterator in verdicts) for (const { datum, verdict } of verdicts) this.#tell(telling, datum, verdict);
-    else for await (const { datum, verdict } of verdicts) this.#tell(telling, datum, verdict);
-    return { ...telling.end(), claims: claims instanceof RememberedClaims ? claims.asked : [] };
+  /** What the rows of a piece ask, found out without what the application has written about them. */
+  async claims({ piece, rowsBefore, as }: Task): Promise<ClaimList> {
+    if (this.#telling.amends) return NO_CLAIMS;
+    const listed = new ListedClaims(rowsBefore);
+    const { records, ...options } = this.#options;
+    const apart = new AskedClaims(this.#seed, listed);
+    const submissions = rowsIn(piece).flatMap((datum) => ('submission' in datum ? [datum.submission] : []));
+    for await (const _ of judgeChunks(claimsAlone(planOf(this.#intake)), submissions, { ...options, as, apart, rowsBefore }));
+    return listed.list;
   }
 
   /** Code for the intake pays back where there are many rows. */
@@ -99,92 +114,57 @@ export class PieceJudge {
     telling.add(datum, verdict, explained);
   }
 
-  #verdicts(
-    piece: Piece,
-    rowsBefore: number,
-    as: 'json' | 'form',
-    claims: ClaimStore,
-    begun: Int32Array,
-  ): Iterable<Row> | AsyncIterable<Row> {
-    const rows = this.#telling.amends ? changesIn(piece) : rowsIn(piece);
-    const options = { ...this.#options, as };
-    if (this.#telling.amends) return this.#amended(rows, options, begun);
-    const { record, outside } = planOf(this.#intake);
-    return record.length + outside.length === 0
-      ? this.#atOnce(rows, options, begun)
-      : this.#byAsking(rows, rowsBefore, options, claims, begun);
-  }
-
   /** Where nobody is asked, a row is done before the next is read. */
-  *#atOnce(rows: Iterable<Datum>, options: Options, begun: Int32Array): Generator<Row> {
+  #atOnce(piece: Piece, options: Options, begun: Int32Array, telling: Told): void {
     const plan = planOf(this.#intake);
     const settings = settingsOf(plan, options);
+    let count = 0;
+    eachRow(piece, (datum) => {
+      begun[0] = ++count;
+      const verdict = 'submission' in datum ? verdictOf(begin(plan, datum.submission, options, settings), options.locale) : undefined;
+      this.#tell(telling, datum, verdict);
+    });
+  }
+
+  async #byAsking(
+    data: readonly Datum[],
+    rowsBefore: number,
+    options: Options & { readonly apart: AskedClaims },
+    begun: Int32Array,
+    telling: Told,
+  ): Promise<void> {
+    const read = data.flatMap((datum, at) => ('submission' in datum ? [{ submission: datum.submission, at }] : []));
+    let [turn, told] = [0, 0];
+    const numberOf = () => {
+      const number = (read[turn++]?.at as number) + 1;
+      begun[0] = number;
+      return rowsBefore + number;
+    };
+    const tellTo = (end: number) => {
+      for (; told < end; told++) this.#tell(telling, data[told] as Datum, undefined);
+    };
+    const submissions = read.map(({ submission }) => submission);
+    const inputs = { ...options, numberOf, ...(this.#telling.explain && { chunk: 1 }) };
+    for await (const judged of judgeChunks(planOf(this.#intake), submissions, inputs)) {
+      for (const { row, verdict } of judged) {
+        tellTo(row - rowsBefore - 1);
+        this.#tell(telling, data[told++] as Datum, verdict);
+      }
+    }
+    tellTo(data.length);
+  }
+
+  /** Changes to stored records, one after the other. */
+  async #amended(rows: Iterable<Datum>, options: Options, begun: Int32Array, telling: Told): Promise<void> {
     let count = 0;
     for (const datum of rows) {
       begun[0] = ++count;
       if ('submission' in datum) {
-        const run = begin(plan, datum.submission, options, settings);
-        yield { datum, verdict: verdictOf(run, options.locale) };
-      } else yield { datum };
+        const { stored, change, itself } = datum.submission as Change;
+        this.#tell(telling, datum, await this.#intake.amend(stored, change, { ...options, ...(itself && { itself }) } as never));
+      } else this.#tell(telling, datum, undefined);
     }
   }
-
-  async *#byAsking(
-    rows: Iterable<Datum>,
-    rowsBefore: number,
-    options: Options,
-    claims: ClaimStore,
-    begun: Int32Array,
-  ): AsyncGenerator<Row> {
-    const waiting: Datum[] = [];
-    const numbers: number[] = [];
-    let number = rowsBefore;
-    const submissions = (function* () {
-      for (const datum of rows) {
-        number += 1;
-        waiting.push(datum);
-        if (!('submission' in datum)) continue;
-        numbers.push(number);
-        yield datum.submission;
-      }
-    })();
-    const numberOf = () => {
-      const next = numbers.shift() as number;
-      begun[0] = next - rowsBefore;
-      return next;
-    };
-    const inputs = { ...options, claims, numberOf, isApart: true, ...(this.#telling.explain && { chunk: 1 }) };
-    const unreadable = function* (): Generator<Row> {
-      while (waiting[0] && !('submission' in waiting[0])) yield { datum: waiting.shift() as Datum };
-    };
-    for await (const judged of judgeChunks(planOf(this.#intake), submissions, inputs)) {
-      for (const { verdict } of judged) {
-        yield* unreadable();
-        yield { datum: waiting.shift() as Datum, verdict };
-      }
-    }
-    yield* unreadable();
-  }
-
-  /** Changes to stored records, one after the other. */
-  async *#amended(rows: Iterable<Datum>, options: Options, begun: Int32Array): AsyncGenerator<Row> {
-    let count = 0;
-    for (const datum of rows) {
-      begun[0] = ++count;
-      if (!('submission' in datum)) {
-        yield { datum };
-        continue;
-      }
-      const { stored, change, itself } = datum.submission as Change;
-      yield { datum, verdict: await this.#intake.amend(stored, change, { ...options, ...(itself && { itself }) } as never) };
-    }
-  }
-}
-
-interface Row {
-  readonly datum: Datum;
-  /** None of what is unreadable. */
-  readonly verdict?: Verdict<unknown>;
 }
 
 /** What is told of a piece while it is judged. */
@@ -222,20 +202,21 @@ class Told {
     if (this.#printer) this.#told += this.#printer.told({ datum, ...(verdict && { verdict }), ...(explained && { explained }) });
   }
 
-  end(): Omit<Judged, 'claims' | 'entered'> {
+  end(): Omit<Judged, 'claims'> {
     return { rows: this.#rows, summed: this.#summary.summed, told: this.#told, rejected: this.#rejected, notable: this.#notable };
   }
 }
 
 /** What came of a piece with one row that ends who judges it: the row is undecided. */
-export function lostRow(telling: Omit<Telling, 'look'>, piece: Piece, rowsBefore: number, intake: LoadedIntake): Judged {
+export function lostRow(telling: Omit<Telling, 'look'>, { piece, rowsBefore }: Task, intake: LoadedIntake, claims: ClaimList): Judged {
   const told = new Told({ ...telling, look: lookOf({}) }, piece, rowsBefore);
   const info = { rule: 'readable', use: 'readable', severity: 'error', why: 'fault' } as const;
   const cause = new Error(`This row ends whoever judges it, or takes without end, by something in "${intake.name}".`);
   const unsettled = [Object.defineProperty({ ...info, places: [{ field: '', pointer: '' }] }, 'cause', { value: cause })];
   const [datum = { origin: { file: piece.file, line: piece.linesBefore + 1 }, raw: undefined, submission: undefined }] = rowsIn(piece);
   told.add(datum, { outcome: 'undecided', warnings: [], unsettled }, undefined);
-  return { ...told.end(), claims: [] };
+  // What cannot be read claims nothing.
+  return { ...told.end(), claims: datum.unreadable === undefined ? claims : NO_CLAIMS };
 }
 
 /** A row of `--amends`. */

@@ -1,7 +1,7 @@
-import { createWriteStream, type WriteStream } from 'node:fs';
 import { stringify } from 'csv-stringify/sync';
 import type { Verdict } from '../../core/basics/verdict.ts';
 import { Misuse } from '../basics/misuse.ts';
+import { OutFile } from '../basics/out-file.ts';
 import { FINDINGS, KEPT_APART, ROW } from '../reading/apart.ts';
 import type { Columns } from '../reading/csv.ts';
 import { type Datum, type Format, placeOf } from '../reading/data.ts';
@@ -26,6 +26,9 @@ export function rejectedText(
   const row = placeOf(datum.origin);
   const { raw } = datum;
   if (format === 'csv') {
+    // A line that cannot be read stays as it is, and unreadable with what stands beside it.
+    if (typeof raw === 'string')
+      return columns && hasApart(columns) ? `${raw}\n` : `${raw}${delimiter}${csvRow([row, findings.join(' ')], delimiter, true)}`;
     if (!Array.isArray(raw)) return undefined;
     const cells = columns ? withoutApart(columns, raw as readonly string[]) : (raw as readonly string[]);
     const width = columns ? withoutApart(columns, columns.header).length : cells.length;
@@ -43,13 +46,12 @@ export function rejectedText(
 
 /** The file with rows that were not accepted. */
 export class RejectedFile {
-  readonly #path: string;
-  #stream: WriteStream | undefined;
+  readonly #file: OutFile;
   #form: RowForm | undefined;
   #count = 0;
 
   constructor(path: string) {
-    this.#path = path;
+    this.#file = new OutFile(path);
   }
 
   /** Told of each file before its first row. */
@@ -62,41 +64,34 @@ export class RejectedFile {
     if (known?.columns && form.columns && headerOf(known.columns).join('\n') !== headerOf(form.columns).join('\n'))
       throw new Misuse('--rejected writes one header, and the files have several; check them one after the other.');
     this.#form ??= form;
-    if (!known && form.columns) this.#write(csvRow([...headerOf(form.columns), ROW, FINDINGS], form.delimiter ?? ','));
+    if (!known && form.columns) void this.#file.write(csvRow([...headerOf(form.columns), ROW, FINDINGS], form.delimiter ?? ','));
   }
 
-  add(texts: readonly string[]): Promise<void> | undefined {
+  async add(texts: readonly string[]): Promise<void> {
     const { format } = this.#form ?? {};
     let text = '';
     for (const each of texts)
       text += format === 'json' ? `${this.#count++ === 0 ? '[\n' : ',\n'}${each}` : format === 'ndjson' ? `${each}\n` : each;
-    return text === '' || this.#write(text) ? undefined : new Promise((resolve) => this.#open().once('drain', resolve));
+    if (text !== '') await this.#file.write(text);
   }
 
   async end(): Promise<void> {
-    if (this.#form?.format === 'json') this.#write(this.#count === 0 ? '[]\n' : '\n]\n');
-    const stream = this.#open();
-    await new Promise<void>((resolve, reject) => {
-      stream.once('error', reject);
-      stream.end(resolve);
-    });
+    if (this.#form?.format === 'json') await this.#file.write(this.#count === 0 ? '[]\n' : '\n]\n');
+    await this.#file.end();
   }
 
-  #write(text: string): boolean {
-    return this.#open().write(text);
-  }
-
-  // The rows may hold what is secret: the file is its owner's alone.
-  #open(): WriteStream {
-    this.#stream ??= createWriteStream(this.#path, { mode: 0o600 }).on('error', (cause) => {
-      throw new Misuse(`${this.#path} cannot be written: ${cause.message}.`);
-    });
-    return this.#stream;
+  /** It came to nothing: what stood there before stays. */
+  drop(): Promise<void> {
+    return this.#file.drop();
   }
 }
 
-function csvRow(cells: readonly string[], delimiter: string): string {
-  return stringify([cells as string[]], { delimiter });
+function csvRow(cells: readonly string[], delimiter: string, quoted = false): string {
+  return stringify([cells as string[]], { delimiter, quoted });
+}
+
+function hasApart({ paths }: Columns): boolean {
+  return paths.includes(undefined);
 }
 
 function headerOf(columns: Columns): readonly string[] {

@@ -4,7 +4,7 @@ import { cut, type Piece } from '../reading/piece.ts';
 export function splitAt(piece: Piece, rows: number): readonly [Piece, Piece] | undefined {
   const { bytes, format } = piece;
   if (rows < 1 || rows >= piece.rows || format === 'json' || piece.problem !== undefined) return undefined;
-  const found = cut(bytes, format, false, rows);
+  const found = cut(bytes, piece, false, rows);
   if (found.rows !== rows) return undefined;
   const rest = {
     from: piece.from + found.end,

@@ -1,18 +1,18 @@
+import type { Answers } from '../claims/settle.ts';
 import type { Piece } from '../reading/piece.ts';
-import type { Claimed } from './claimed.ts';
-import type { Correction } from './entered.ts';
 
 /** A piece that is to be judged. */
 export interface Task {
   readonly piece: Piece;
   readonly rowsBefore: number;
   readonly as: 'json' | 'form';
-  /** What its rows are told of the claims before them. */
-  readonly settled?: readonly Claimed[];
-  /** The same of a range among others, where they are told otherwise than by the range itself. */
-  readonly corrections?: readonly Correction[];
-  /** It is a part of a piece whose other parts are judged apart: what it claims is settled with theirs. */
-  readonly isPart?: boolean;
-  /** Where it is counted how many rows were begun, for whoever waits; below zero before anybody has taken it. */
+  /** What its rows are told of all rows before; otherwise they are told of each other. */
+  readonly answers?: Answers;
+  /** Nothing of it is judged: it is asked what its rows may claim. */
+  readonly onlyClaims?: boolean;
+  /**
+   * For whoever waits: how many rows were begun, below zero before somebody has taken it who is ready; and the number by which the system
+   * knows who that is, or 0.
+   */
   readonly begun?: Int32Array;
 }

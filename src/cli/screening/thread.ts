@@ -4,6 +4,7 @@ import { loadIntake } from '../basics/loading.ts';
 import { lookOf } from '../basics/terminal.ts';
 import { settingsFor } from '../records/settings.ts';
 import type { Setup } from './judges.ts';
+import { ownThread } from './patience.ts';
 import { type Judged, PieceJudge } from './piece-judge.ts';
 import type { Task } from './task.ts';
 
@@ -11,16 +12,28 @@ import type { Task } from './task.ts';
 
 let made: Promise<PieceJudge> | undefined;
 
-async function make({ module, intake: name, flags, telling, terminal }: Setup): Promise<PieceJudge> {
+async function make({ module, intake: name, flags, telling, terminal, seed }: Setup): Promise<PieceJudge> {
   const intake = await loadIntake(module, name);
   // What there is to warn of, the command has told.
-  const { options } = await settingsFor(intake, flags, { stdin: undefined as unknown as Readable, warn: () => undefined });
-  return new PieceJudge(intake, options, { ...telling, look: lookOf(terminal) });
+  const { options } = await settingsFor(intake, flags, {
+    stdin: undefined as unknown as Readable,
+    warn: () => undefined,
+    isPatient: true,
+  });
+  return new PieceJudge(intake, options, { ...telling, look: lookOf(terminal) }, seed);
 }
 
 /** Judges one piece. */
-export default async function judge(task: Task): Promise<Judged> {
-  if (task.begun) task.begun[0] = 0;
+export default async function judge(task: Task): Promise<Judged | Pick<Judged, 'claims'>> {
   made ??= make((Array.isArray(workerData) ? workerData.at(-1) : workerData) as Setup);
-  return (await made).judge(task);
+  // A database that is away may be back when the next piece comes.
+  made.catch(() => {
+    made = undefined;
+  });
+  const ready = await made;
+  if (task.begun) {
+    Atomics.store(task.begun, 1, ownThread());
+    Atomics.store(task.begun, 0, 0);
+  }
+  return task.onlyClaims ? { claims: await ready.claims(task) } : ready.judge(task);
 }

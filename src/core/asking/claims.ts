@@ -4,7 +4,7 @@ import type { Claimant, ClaimSpec, Reads } from '../declared/rule.ts';
 import type { EntryKey, Frame, PlaceSpec, UsePlan } from '../plan/plan.ts';
 import { pointerOf, shownPointer } from '../run/places.ts';
 import { type Finder, findersOf, valuesFor, wouldFind } from './finders.ts';
-import { type ClaimedInterval, type ClaimStore, type Edge, Ledger } from './ledger.ts';
+import { type ClaimedInterval, type ClaimStore, type ClaimsApart, type Edge, Ledger } from './ledger.ts';
 import { Renewals } from './renewals.ts';
 
 /** A row to be stored. */
@@ -47,25 +47,26 @@ export class Claims {
   /** The look-ups that would not find a row that renews its own record. */
   readonly #excepting = new Set<number>();
   readonly #finders: ReturnType<typeof findersOf>;
-  readonly #isApart: boolean;
+  readonly #apart: ClaimsApart | undefined;
   /** Of earlier rows those that were not accepted. */
   #outcomes: Map<number, Outcome> | undefined;
 
   /**
    * @param earlier what earlier rows hold
-   * @param isApart rows are judged apart from others: what is asked is held, and what becomes of a row is not known to others
+   * @param apart who answers in their place, where rows are judged apart from others
    */
-  constructor(plan: Parameters<typeof findersOf>[0], earlier: ClaimStore = new Ledger<number>(), isApart = false) {
+  constructor(plan: Parameters<typeof findersOf>[0], earlier: ClaimStore = new Ledger<number>(), apart?: ClaimsApart) {
     this.#earlier = earlier;
     this.#finders = findersOf(plan);
-    this.#isApart = isApart;
+    this.#apart = apart;
   }
 
   /** Begins another row. */
   nextRow(): void {
     if (this.#own.isEmpty) return;
     const { row, itself } = this.#ownRow;
-    if (itself === undefined) this.#own.moveTo(this.#earlier, () => row as number);
+    if (this.#apart) this.#own = new Ledger();
+    else if (itself === undefined) this.#own.moveTo(this.#earlier, () => row as number);
     else {
       this.#renewals ??= new Renewals();
       const renewed = this.#renewals.of(itself);
@@ -82,14 +83,14 @@ export class Claims {
 
   /** Keeps what became of a row, for those behind it. */
   ended(row: number, outcome: Outcome): void {
-    if (outcome === 'accepted' || this.#isApart || this.#finders.ofUses.size === 0) return;
+    if (outcome === 'accepted' || this.#apart || this.#finders.ofUses.size === 0) return;
     this.#outcomes ??= new Map();
     this.#outcomes.set(row, outcome);
   }
 
   /** What became of an earlier row, as far as it is known. */
   outcomeOf(row: number): Outcome {
-    return this.#outcomes?.get(row) ?? 'accepted';
+    return this.#apart?.isUndecided(row) ? 'undecided' : (this.#outcomes?.get(row) ?? 'accepted');
   }
 
   /** Claims what a case will have stored; gives the earlier claimant that its rule would find. */
@@ -114,27 +115,39 @@ export class Claims {
   #take(finder: Finder, claiming: Unasked, isAsked: boolean): Claimant | undefined {
     const { frames, indexes, row, itself } = claiming;
     const read = valuesFor(finder, frames);
-    const isHeld = this.#isApart || wouldFind(finder, frames);
+    const isHeld = wouldFind(finder, frames);
     if (!read || !(isAsked || isHeld)) return undefined;
     const { number, claims, places } = finder;
     const { interval } = claims;
     const key = keyOf(claims, read);
     const mine = interval && { ...interval, from: read[interval.from] as Edge, to: read[interval.to] as Edge };
+    const isRefused = isAsked && claiming.isRefused;
     const holder = { places, indexes };
     const own = mine ? this.#own.overlapping(number, key, mine) : this.#own.holderOf(number, key);
-    const earlier = mine ? this.#earlier.overlapping(number, key, mine, row) : this.#earlier.holderOf(number, key, row);
+    const earlier = this.#earlierWith(finder, key, mine, claiming, isHeld, isRefused);
     const renewing = this.#renewedBy(finder, key, mine, itself);
     const isOwn = own !== undefined && isSameRow(own, holder);
     const before = earlier ?? renewing;
     const claimant = own && !isOwn ? entryOf(own) : before === undefined ? undefined : { row: before };
-    // Where rows are judged apart, what is asked is held where it is free, and nothing else.
-    if (isOwn || !isHeld || (claimant && (this.#isApart || (isAsked && claiming.isRefused)))) return claimant;
+    if (isOwn || !isHeld || (claimant && isRefused)) return claimant;
     // What another has stays its own; of an interval there is more than what both have.
     if (mine) this.#own.holdInterval(number, key, mine, holder, claimant !== undefined);
     else if (!own && earlier === undefined) this.#own.hold(number, key, holder);
     this.#ownRow = { row, itself };
     if (finder.exceptsItself) this.#excepting.add(number);
     return claimant;
+  }
+
+  #earlierWith(
+    { number: rule }: Finder,
+    key: string,
+    interval: ClaimedInterval | undefined,
+    { row = 0 }: Unasked,
+    isHeld: boolean,
+    isRefused: boolean,
+  ): number | undefined {
+    if (!this.#apart) return interval ? this.#earlier.overlapping(rule, key, interval) : this.#earlier.holderOf(rule, key);
+    return this.#apart.ask({ row, rule, key, ...(interval && { interval }), keeps: !isHeld ? 'none' : isRefused ? 'free' : 'all' });
   }
 
   #renewedBy(

@@ -15,21 +15,41 @@ export interface ClaimedInterval {
 
 /**
  * Where `judgeMany` keeps what earlier rows have claimed, by rule: its number is the same for every run of an intake. A key is the text of
- * the values that have to be alike. Rows ask in their order, and of every claim: also of one that the row itself has already, for which the
- * answer counts for nothing, so that who keeps a record has all of them.
+ * the values that have to be alike.
  */
 export interface ClaimStore {
-  /** The row that has these values; `row` is the one that asks. */
-  holderOf(rule: number, key: string, row?: number): number | undefined;
+  /** The row that has these values. */
+  holderOf(rule: number, key: string): number | undefined;
   /** Keeps that a row has these values. */
   hold(rule: number, key: string, row: number): void;
-  /** A row whose interval shares something with this one; `row` is the one that asks. */
-  overlapping(rule: number, key: string, interval: ClaimedInterval, row?: number): number | undefined;
+  /** A row whose interval shares something with this one. */
+  overlapping(rule: number, key: string, interval: ClaimedInterval): number | undefined;
   /**
    * Keeps that a row has this interval. Those that are held share nothing with each other, but for those that are held aside: of a row that
    * nobody has refused though another has some of it.
    */
   holdInterval(rule: number, key: string, interval: ClaimedInterval, row: number, isAside?: boolean): void;
+}
+
+/** What a row claims, and what of it the row will have. */
+export interface AskedClaim {
+  readonly row: number;
+  readonly rule: number;
+  readonly key: string;
+  readonly interval?: ClaimedInterval;
+  /** `free`: unless another has it, or some of it; `all`: then, too. `none`: it only matters who has it. */
+  readonly keeps: 'none' | 'free' | 'all';
+}
+
+/**
+ * Whoever answers rows that are judged apart from others of the same source. Rows ask in their order, and of every claim, also of one that the
+ * row has itself already, so that who answers knows them all; what they are told decides nothing of what they ask.
+ */
+export interface ClaimsApart {
+  /** The earlier row that has it, and keeps what this row will have. */
+  ask(claim: AskedClaim): number | undefined;
+  /** Whether an earlier row is itself undecided: then so is whoever is told of it. */
+  isUndecided(row: number): boolean;
 }
 
 interface Held<H> extends ClaimedInterval {
@@ -64,13 +84,7 @@ export class Ledger<H> {
   }
 
   /** @param isOther who counts; all, where it is left out */
-  overlapping(
-    rule: number,
-    key: string,
-    mine: ClaimedInterval,
-    _row?: number,
-    isOther: (holder: H) => boolean = () => true,
-  ): H | undefined {
+  overlapping(rule: number, key: string, mine: ClaimedInterval, isOther: (holder: H) => boolean = () => true): H | undefined {
     const side = this.#intervals.get(rule)?.get(key);
     return side && inTheWay(side, mine, isOther)?.holder;
   }

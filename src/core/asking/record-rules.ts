@@ -60,14 +60,15 @@ export class RecordRules {
   /** The same as a text, which tells records apart. */
   readonly #renewed: string | undefined;
 
-  constructor(run: Run, uses: readonly UsePlan[], itself: Reads | undefined, shared: Shared) {
+  /** @param isOnlyThere nothing of it is judged: what it claims counts for others */
+  constructor(run: Run, uses: readonly UsePlan[], itself: Reads | undefined, shared: Shared, isOnlyThere = false) {
     this.#run = run;
     const { storedIn } = run.plan;
     this.#itself = itself && storedIn && { collection: storedIn, key: itself };
     this.#renewed = itself && storedIn && JSON.stringify(storedIn.key.map((column) => itself[column]));
     this.#shared = shared;
     // Of many rows, one that failed still keeps what it claims from later ones; alone, there is nothing left to ask.
-    const isOver = run.settings.report === 'firstOfAll' && run.hasErrors;
+    const isOver = isOnlyThere || (run.settings.report === 'firstOfAll' && run.hasErrors);
     for (const use of uses) eachCase(run, use, (item) => this.#prepare(item, isOver));
     // Thousands of rows may wait together: a copy takes no more room than it needs. What does not change claims first,
     // so that what does is blamed.
@@ -239,7 +240,7 @@ export class RecordRules {
       row,
       settle(outcome) {
         if (outcome === 'undecided')
-          leaveOpen(run, item, 'row-undecided', new Error(`Row ${row}, which has the same, is not decided itself.`));
+          leaveOpen(run, item, 'row-undecided', new Error(`Row ${row}, which has the same or may have it, is not decided itself.`));
         else settle(run, item, read, { [CLAIMED]: { row, isRefused: outcome === 'rejected' } }, false);
       },
     });

@@ -21,7 +21,7 @@ export class Renewals {
 
   /** A row of another record whose interval shares something with this one. */
   overlapping(rule: number, key: string, mine: ClaimedInterval, itself: string | undefined): number | undefined {
-    return this.#spans.overlapping(rule, key, mine, undefined, (renewal) => renewal.itself !== itself)?.row;
+    return this.#spans.overlapping(rule, key, mine, (renewal) => renewal.itself !== itself)?.row;
   }
 
   /** Where a row that renews this record puts what it holds. */

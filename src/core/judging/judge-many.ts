@@ -1,13 +1,14 @@
 import { Claims } from '../asking/claims.ts';
 import { Asker } from '../asking/found.ts';
-import type { ClaimStore } from '../asking/ledger.ts';
+import type { ClaimStore, ClaimsApart } from '../asking/ledger.ts';
 import { askOutside } from '../asking/outside.ts';
 import { Questions } from '../asking/questions.ts';
-import type { RecordRules } from '../asking/record-rules.ts';
+import { RecordRules } from '../asking/record-rules.ts';
 import { raced } from '../asking/time-limit.ts';
 import { fault } from '../basics/fault.ts';
 import type { Reads } from '../declared/rule.ts';
 import type { Ready } from '../loop/cases.ts';
+import { readSubmission } from '../loop/read.ts';
 import type { Plan, UsePlan } from '../plan/plan.ts';
 import { engineInfo } from '../run/engine-finding.ts';
 import { verdictOf } from '../run/finish.ts';
@@ -39,8 +40,8 @@ export type ManyInputs = Omit<Inputs, 'itself'> & {
   readonly claims?: ClaimStore;
   /** Gives the number of each row as its turn comes, where rows are left out in between. Defaults to counting. */
   readonly numberOf?: () => number;
-  /** Other rows of the same source are judged elsewhere: what a row asks it holds, and what became of another is not known. */
-  readonly isApart?: boolean;
+  /** Other rows of the same source are judged elsewhere: who knows what they claim. */
+  readonly apart?: ClaimsApart;
   readonly itself?: (submission: unknown) => Reads | undefined;
 };
 
@@ -146,9 +147,9 @@ class Many {
 
   constructor(
     plan: Plan,
-    { itself, rowsBefore = 0, claims, numberOf = () => ++this.#count, isApart, ...options }: ManyInputs & { readonly now: Date },
+    { itself, rowsBefore = 0, claims, numberOf = () => ++this.#count, apart, ...options }: ManyInputs & { readonly now: Date },
   ) {
-    this.#claims = new Claims(plan, claims, isApart);
+    this.#claims = new Claims(plan, claims, apart);
     checkScope(plan, options.records);
     this.#numberOf = numberOf;
     this.#plan = plan;
@@ -220,9 +221,17 @@ class Many {
     const asker = new Asker(new Questions(inputs.records?.scope, this.#plan.storedIn));
     const claims = this.#claims;
     const waiting: { readonly row: Row; readonly rules: RecordRules }[] = [];
+    const beThere = (row: Row) => {
+      const rules = this.#onlyThere(row, asker);
+      if (inputs.records) waiting.push({ row, rules });
+      else rules.settle();
+    };
     for (const row of rows) {
       claims.nextRow();
-      if (row.isBroken) continue;
+      if (row.isBroken) {
+        beThere(row);
+        continue;
+      }
       let own = inputs;
       try {
         const renewed = this.#itself?.(row.submission);
@@ -232,6 +241,7 @@ class Many {
         }
       } catch (cause) {
         breakOff(row, cause);
+        beThere(row);
         continue;
       }
       const rules = recordRulesOf(row.run, own, { asker, claims, row: row.number });
@@ -240,7 +250,14 @@ class Many {
     if (!inputs.records || waiting.length === 0) return;
     const all = waiting.map(({ rules }) => rules);
     const ready = await settleAll(all, inputs.records, inputs, { asker, claims }, turn);
-    for (const [index, { row }] of waiting.entries()) row.ready = ready[index] as readonly Ready[];
+    for (const [index, { row }] of waiting.entries()) if (!row.isBroken) row.ready = ready[index] as readonly Ready[];
+  }
+
+  /** A row that is undecided as a whole has what it claims all the same, for those behind it. */
+  #onlyThere({ submission, number }: Row, asker: Asker): RecordRules {
+    const run = new Run(this.#plan, this.#settings);
+    readSubmission(run, submission);
+    return new RecordRules(run, this.#plan.record, undefined, { asker, claims: this.#claims, row: number }, true);
   }
 }
 

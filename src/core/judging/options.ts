@@ -55,7 +55,7 @@ export const JUDGE: ReadonlySet<string> = new Set(COMMON);
 /** What is known besides of a submission that a store has refused. */
 export const REFUSED: ReadonlySet<string> = new Set([...COMMON, 'whole', 'complete', 'value']);
 export const AMEND: ReadonlySet<string> = new Set([...COMMON, 'whole', 'complete']);
-export const MANY: ReadonlySet<string> = new Set([...COMMON, 'chunk', 'rowsBefore', 'claims', 'numberOf', 'isApart']);
+export const MANY: ReadonlySet<string> = new Set([...COMMON, 'chunk', 'rowsBefore', 'claims', 'numberOf', 'apart']);
 
 const REPORTS: readonly unknown[] = [undefined, 'everything', 'firstOfEach', 'firstOfAll'];
 
