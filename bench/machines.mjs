@@ -9,45 +9,39 @@ import { join } from 'node:path';
 import { root } from '../scripts/setup.mjs';
 
 const JESTRIL = join(root, 'bin/jestril.js');
-const SHARED = process.env.JESTRIL_POSTGRES ?? 'postgres://postgres@127.0.0.1:5432/test';
 const REDIS = process.env.JESTRIL_REDIS ?? 'redis://127.0.0.1:6379';
 const LOCK = 15;
 
 /**
- * Simulates a screening: ranges are taken by workers, judged, and their claims entered into a database that serves so many rows a second in
- * all, while their workers judge the next; a worker may be lost, and its range waits for the lock to end. Cutting comes before, settling and
- * gathering after.
+ * Simulates a screening: ranges are taken by workers and judged; a worker may be lost, and its range waits for the lock to end. Cutting comes
+ * before; behind it one machine settles what the rows claim, ranges whose rows are told otherwise are judged again, and one machine gathers.
  *
  * @returns seconds of each step, and in all
  */
-export function simulate({ rows, workers, perRange, judge, database, cut, gather, begin, lost = 0, contested = 0, seed = 1 }) {
+export function simulate({ rows, workers, perRange, judge, cut, settle, gather, begin, lost = 0, contested = 0, seed = 1 }) {
   const random = randomOf(seed);
   const ranges = Math.ceil(rows / perRange);
   const pass = (count) => {
-    // Workers by the moment at which each is free, with the moment at which its range before is entered; the database by the moment at which
-    // it is free.
-    const free = new Heap(Array.from({ length: workers }, () => ({ at: begin * (0.8 + 0.4 * random()), entered: 0 })));
-    let databaseFree = 0;
+    // Workers by the moment at which each is free.
+    const free = new Heap(Array.from({ length: workers }, () => ({ at: begin * (0.8 + 0.4 * random()) })));
     let end = 0;
     for (let left = count; left > 0; left--) {
-      const { at, entered } = free.pop();
+      const { at } = free.pop();
       if (lost > 0 && random() < lost) {
         // The worker is gone half way, and another takes its place; its range is offered again.
-        free.push({ at: at + (perRange * judge) / 2 + LOCK + begin, entered: 0 });
+        free.push({ at: at + (perRange * judge) / 2 + LOCK + begin });
         left += 1;
         continue;
       }
       const judged = at + perRange * judge * (0.9 + 0.2 * random());
-      databaseFree = Math.max(judged, databaseFree) + perRange / database;
-      // No worker is further ahead than one range.
-      free.push({ at: Math.max(judged, entered), entered: databaseFree });
-      end = Math.max(end, databaseFree);
+      free.push({ at: judged });
+      end = Math.max(end, judged);
     }
     return end;
   };
   const cutting = rows * cut;
   const judging = pass(ranges);
-  const settling = contested > 0 ? pass(Math.ceil(ranges * contested)) - begin : 0;
+  const settling = rows * settle + (contested > 0 ? pass(Math.ceil(ranges * contested)) - begin : 0);
   const gathering = rows * gather;
   return { cutting, judging, settling, gathering, all: cutting + judging + settling + gathering };
 }
@@ -105,7 +99,6 @@ export const claiming = intake('claiming', fields, { storedIn: vessels, rules: [
 /** A real screening by so many workers that joined; seconds of its steps as the coordinator saw them. */
 async function real(folder, intake, rows, workers, rangeBytes) {
   const to = join(folder, `${intake}-${workers}-${Math.random().toString(36).slice(2)}`);
-  const shared = intake === 'claiming' ? ['--shared', SHARED] : [];
   const records = intake === 'claiming' ? ['--records', join(folder, 'vessels.mjs')] : [];
   const common = [join(folder, 'vessels.mjs')];
   const begun = performance.now();
@@ -125,7 +118,6 @@ async function real(folder, intake, rows, workers, rangeBytes) {
       REDIS,
       '--range-bytes',
       String(rangeBytes),
-      ...shared,
       ...records,
     ],
     { stdio: 'ignore' },
@@ -133,14 +125,14 @@ async function real(folder, intake, rows, workers, rangeBytes) {
   while (!existsSync(join(to, 'job.json'))) await pause(20);
   const cut = performance.now();
   const crew = Array.from({ length: workers }, () =>
-    spawn('node', [JESTRIL, 'screen', 'join', ...common, '--to', to, '--redis', REDIS, ...shared, ...records], { stdio: 'ignore' }),
+    spawn('node', [JESTRIL, 'screen', 'join', ...common, '--to', to, '--redis', REDIS, ...records], { stdio: 'ignore' }),
   );
   const { ranges } = JSON.parse(readFileSync(join(to, 'job.json'), 'utf8'));
   const busyBefore = busySeconds();
   let busy;
   let judged;
   while (!existsSync(join(to, 'summary.json'))) {
-    const done = existsSync(join(to, 'alone')) ? readdirSync(join(to, 'alone')).filter((name) => name.endsWith('.json')).length : ranges;
+    const done = doneIn(to) ?? ranges;
     if (done === ranges && judged === undefined) {
       judged = performance.now();
       busy = busySeconds() - busyBefore;
@@ -159,6 +151,12 @@ async function real(folder, intake, rows, workers, rangeBytes) {
     busy: ((busy ?? busySeconds() - busyBefore) * 1000) / (judged - cut),
     rest: (end - judged) / 1000,
   };
+}
+
+/** Ranges that were judged by themselves; nothing where all is over. */
+function doneIn(to) {
+  const work = readdirSync(to).find((name) => name.startsWith('work-'));
+  return work && readdirSync(join(to, work, 'done')).filter((name) => name.endsWith('.r0.json')).length;
 }
 
 /** Seconds for which the cores of this machine were busy, all of them together. */
@@ -196,7 +194,8 @@ async function measure() {
         busy: large.busy,
         begin: Math.max(0.1, small.judging - few * perRow),
         cut: Math.max(0, (large.cutting - small.cutting) / (many - few)),
-        gather: Math.max(0, (large.rest - small.rest) / (many - few)),
+        // Of rows that claim something, settling is part of it.
+        rest: Math.max(0, (large.rest - small.rest) / (many - few)),
       };
       for (const workers of [1, 2]) runs.push({ intake, rows: many, workers, ...(await real(folder, intake, many, workers, bytes)) });
     }
@@ -211,15 +210,15 @@ const DISK = 80 / 200e6;
 
 /** What the simulation takes of what was measured. */
 function modelOf({ measured }, intake, rows, workers, more = {}) {
-  const { perRange, perRow, begin, cut, gather } = measured[intake];
+  const { perRange, perRow, begin, cut, rest } = measured[intake];
   return {
     rows,
     workers,
     perRange,
     judge: perRow,
-    database: Number.POSITIVE_INFINITY,
     cut: Math.max(cut, DISK),
-    gather: Math.max(gather, DISK),
+    settle: intake === 'claiming' ? Math.max(0, rest - measured.plain.rest) : 0,
+    gather: Math.max(measured.plain.rest, DISK),
     begin,
     ...more,
   };
@@ -231,11 +230,11 @@ const told = from > 0 ? JSON.parse(readFileSync(process.argv[from + 1] ?? kept, 
 if (from < 0) writeFileSync(kept, `${JSON.stringify(told, null, 2)}\n`);
 const cores = cpus().length;
 console.log('What was measured (one worker, seconds a million rows)');
-for (const [intake, { perRow, cut, gather, begin, busy }] of Object.entries(told.measured))
+for (const [intake, { perRow, cut, rest, begin, busy }] of Object.entries(told.measured))
   console.log(
-    `  ${intake.padEnd(9)} judging ${(perRow * 1e6).toFixed(1)}, cutting ${(cut * 1e6).toFixed(1)}, gathering ${(gather * 1e6).toFixed(1)}; a worker begins in ${begin.toFixed(1)} s; ${busy.toFixed(1)} cores are busy`,
+    `  ${intake.padEnd(9)} judging ${(perRow * 1e6).toFixed(1)}, cutting ${(cut * 1e6).toFixed(1)}, settling and gathering ${(rest * 1e6).toFixed(1)}; a worker begins in ${begin.toFixed(1)} s; ${busy.toFixed(1)} cores are busy`,
   );
-console.log(`\nPredicted beside real (on ${cores} cores, which coordinator, workers, Redis and PostgreSQL share)`);
+console.log(`\nPredicted beside real (on ${cores} cores, which coordinator, workers and Redis share)`);
 for (const { intake, rows, workers, judging } of told.runs) {
   // Workers of one machine share its cores with the databases: it cannot be busier than it has some.
   const { busy, perRow } = told.measured[intake];
@@ -246,14 +245,13 @@ for (const { intake, rows, workers, judging } of told.runs) {
   );
 }
 console.log('\nA thousand million rows, simulated');
-const ENTERED = Number(process.env.ENTERED ?? 150_000);
 for (const [what, intake, workers, more] of [
   ['1 worker', 'plain', 1, {}],
   ['10 workers', 'plain', 10, {}],
   ['100 workers', 'plain', 100, {}],
   ['100 workers, one range in a hundred loses its worker', 'plain', 100, { lost: 0.01 }],
-  [`100 workers with claims, a database that enters ${ENTERED.toLocaleString('en')} rows a second`, 'claiming', 100, { database: ENTERED }],
-  ['the same, one range in ten judged again', 'claiming', 100, { database: ENTERED, contested: 0.1 }],
+  ['100 workers, all rows claim something', 'claiming', 100, {}],
+  ['the same, one range in ten judged again', 'claiming', 100, { contested: 0.1 }],
 ]) {
   const steps = simulate(modelOf(told, intake, 1e9, workers, { perRange: 40_000, ...more }));
   const hours = (seconds) => (seconds >= 3600 ? `${(seconds / 3600).toFixed(1)} h` : `${(seconds / 60).toFixed(0)} min`);

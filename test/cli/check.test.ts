@@ -103,7 +103,11 @@ describe('jestril check', () => {
       [module, file('bad.json', '{\n  "code": "B1",\n  "nights": 2,\n}')],
       '/bad.json: unreadable\n  not JSON: line 4, column 1: property name expected\n',
     ],
-    ['too deep to explain', [module, file('deep.json', '['.repeat(200_000))], '/deep.json, entry 1: unreadable\n  not JSON: the list does not end'],
+    [
+      'too deep to explain',
+      [module, file('deep.json', '['.repeat(200_000))],
+      '/deep.json, entry 1: unreadable\n  not JSON: the list does not end',
+    ],
   ])('%s says which line', (_what, args, told) => {
     const { status, stdout } = check(args);
     expect(status).toBe(3);

@@ -6,7 +6,7 @@ import { JobFolder, type Manifest } from '../../src/cli/screen/job.ts';
 import { Summary } from '../../src/screening/summary.ts';
 import { commandIn, linesOf } from '../support/command.ts';
 import { Random } from '../support/random.ts';
-import { begun, MODULE } from '../support/screening.ts';
+import { begun, MODULE, turnsDone } from '../support/screening.ts';
 
 const { folder, file, jestril } = commandIn();
 const module = file(
@@ -129,10 +129,7 @@ test.each(['SIGKILL', 'SIGINT'] as const)(
     const random = new Random(5);
     let ended = { code: null as number | null, told: '' };
     let times = 0;
-    const progress = () => {
-      const work = existsSync(to) ? readdirSync(to).find((name) => name.startsWith('work-')) : undefined;
-      return work !== undefined && existsSync(join(to, work, 'done')) ? readdirSync(join(to, work, 'done')).length : 0;
-    };
+    const progress = () => turnsDone(to);
     while (!existsSync(join(to, 'summary.json'))) {
       const run = begun(startArgs(path, to, '--resume'), process.cwd());
       const before = progress();
@@ -209,11 +206,11 @@ test('a row that is given up leaves those undecided that may claim what it does,
   ).toEqual(['accepted', 'undecided', 'undecided', 'undecided', 'accepted', 'rejected']);
 });
 
-test('a row that waits long for its thread is not taken for one that never ends', () => {
-  const rows = [...Array.from({ length: 14 }, () => row('slow')), row('Ida')].map((line) => `${line}\n`);
+test('a row that waits long, for its thread or in it, is not taken for one that never ends', () => {
+  const rows = [...Array.from({ length: 12 }, () => row('slow')), row('sleeping'), row('Ida')].map((line) => `${line}\n`);
   const path = file('slow.ndjson', rows.join(''));
   const to = join(folder, 'slow');
-  const size = Buffer.byteLength(rows.slice(0, 14).join(''));
+  const size = Buffer.byteLength(rows.slice(0, 13).join(''));
   expect(jestril(['screen', 'start', alone, path, '--to', to, '--range-bytes', String(size)])).toMatchObject({ status: 0 });
   expect(JSON.parse(readFileSync(join(to, 'job.json'), 'utf8'))).toMatchObject({ ranges: 2 });
 });

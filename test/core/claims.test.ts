@@ -19,6 +19,9 @@ import {
   whole,
 } from 'jestril';
 import { memoryRecords } from 'jestril/memory';
+import { AskedClaims } from '../../src/cli/claims/asking.ts';
+import { ClaimBook } from '../../src/cli/claims/claim-book.ts';
+import { newSeed } from '../../src/cli/claims/fingerprint.ts';
 import { blamesOf, messagesOf } from '../support/judging.ts';
 
 // What rows of one import and entries of one list claim: what will be stored, whichever rule was asked of them.
@@ -152,6 +155,19 @@ describe('whose claim it was', () => {
     expect(verdicts[1]).toMatchObject({ unsettled: [{ use: 'unique@email', why: 'row-undecided' }] });
   });
 
+  test.each(['given', 'itself'])('a row of which the application fails to say what is %s has what it claims', async (option) => {
+    const rows = [{ email: 'a' }, { email: 'b' }, { email: 'b' }, { email: 'c' }, { email: 'a' }];
+    const fails = (row: unknown) => {
+      if (row === rows[1]) throw new Error('not now');
+      return option === 'given' ? {} : undefined;
+    };
+    for (const more of [{}, { chunk: 1 }, { records: undefined }]) {
+      const verdicts = await ofAll(rows, rule, { [option]: fails, ...more });
+      expect(verdicts.map(({ outcome }) => outcome).slice(1, 3)).toEqual(['undecided', 'undecided']);
+      expect(verdicts[2]?.unsettled.map(({ why }) => why)).toEqual(['row-undecided']);
+    }
+  });
+
   test('what the store has is blamed on the store', async () => {
     const records = memoryRecords({ members: [{ id: 1, email: 'a' }] });
     const verdicts = await ofAll([{ email: 'a' }, { email: 'a' }], rule, { records });
@@ -250,6 +266,13 @@ test('what is accepted, stored one by one and judged again, is accepted', async 
             },
           ),
         );
+        if (idOf.size === 0) {
+          // As an import judges rows: by whoever knows of all rows what they claim, and of none what became of it.
+          const apart = new AskedClaims(newSeed(), new ClaimBook());
+          const submissions = rows.map((each) => each.row);
+          const others = await all(form.judgeMany(submissions, { records: none, chunk, apart } as never));
+          expect(others.map(({ verdict }) => verdict.outcome)).toEqual(judged.map(({ verdict }) => verdict.outcome));
+        }
         const stored: { id: number }[] = [];
         let next = 100;
         for (const { submission, verdict } of judged) {

@@ -1,10 +1,11 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
+import { existsSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 
 /**
  * A module whose rows claim values and intervals of each other, with a store of their own; one name ends whoever judges it, another never
- * ends, one takes long.
+ * ends, one takes long, one waits for long without doing anything.
  */
 export const MODULE = `
 import { collection, day, inOrder, intake, length, maybe, noOverlap, rule, text, unique, whole } from 'jestril';
@@ -15,6 +16,7 @@ const ends = rule('quay/ends', { name: text }, {
   holds: ({ name }) => {
     if (name === 'exit') process.exit(9);
     if (name === 'forever') for (;;);
+    if (name === 'sleeping') Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 8000);
     if (name === 'slow') for (const until = performance.now() + 500; performance.now() < until; );
     return true;
   },
@@ -40,4 +42,10 @@ export function begun(args: readonly string[], cwd: string) {
   }
   const ended = once(child, 'exit').then(([code]) => ({ code: code as number | null, told }));
   return { ended, kill: (signal: NodeJS.Signals = 'SIGKILL') => child.kill(signal), pid: child.pid };
+}
+
+/** How much of a screening is done: the files that say so in its folder. */
+export function turnsDone(to: string): number {
+  const work = existsSync(to) ? readdirSync(to).find((name) => name.startsWith('work-')) : undefined;
+  return work !== undefined && existsSync(join(to, work, 'done')) ? readdirSync(join(to, work, 'done')).length : 0;
 }

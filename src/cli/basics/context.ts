@@ -11,3 +11,6 @@ export interface Context {
   /** The exit code so far: it counts when the reader goes away. */
   note(exit: Exit): void;
 }
+
+/** Standard input, by name. */
+export const STDIN = '-';

@@ -1,5 +1,5 @@
 import { type BigIntStats, fstatSync, statSync } from 'node:fs';
-import { STDIN } from '../reading/text-in.ts';
+import { STDIN } from './context.ts';
 import { Misuse } from './misuse.ts';
 
 /**

@@ -1,6 +1,6 @@
 import { stat } from 'node:fs/promises';
 import { type Counts, Summary } from '../../screening/summary.ts';
-import type { Context } from '../basics/context.ts';
+import { type Context, STDIN } from '../basics/context.ts';
 import { type LoadedIntake, loadIntake } from '../basics/loading.ts';
 import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
 import { refuseSame } from '../basics/same-file.ts';
@@ -10,7 +10,6 @@ import { newSeed } from '../claims/fingerprint.ts';
 import { fieldsByColumn, strangersAmong } from '../reading/columns.ts';
 import type { Format } from '../reading/data.ts';
 import { piecesOf } from '../reading/pieces.ts';
-import { STDIN } from '../reading/text-in.ts';
 import { type JudgingFlags, type Settings, settingsFor } from '../records/settings.ts';
 import { judgedInOrder } from '../screening/in-order.ts';
 import { type Judges, judgesHere, judgesInThreads } from '../screening/judges.ts';

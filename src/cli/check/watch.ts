@@ -1,10 +1,9 @@
 import { spawn } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
-import type { Context } from '../basics/context.ts';
+import { type Context, STDIN } from '../basics/context.ts';
 import { type Exit, Misuse } from '../basics/misuse.ts';
 import { watched } from '../basics/watched.ts';
-import { STDIN } from '../reading/text-in.ts';
 
 /** Runs the command again, each time in a process of its own, whenever something beside the module or the data changes. Never ends by itself. */
 export function watch(module: string, data: readonly string[], { warn }: Context): Promise<Exit> {

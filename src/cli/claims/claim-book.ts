@@ -5,7 +5,7 @@ import { Seen } from './seen.ts';
 import type { SortedRuns } from './sorted-runs.ts';
 
 /** Values that are held in memory, some 25 bytes each; when there are more they go into a file, so many at a time. */
-export const MOST_VALUES = 1_500_000;
+export const MOST_VALUES = 750_000;
 /** The same of intervals, which take more room. */
 export const MOST_INTERVALS = 20_000;
 

@@ -1,10 +1,8 @@
 import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import type { Readable } from 'node:stream';
+import { STDIN } from '../basics/context.ts';
 import { Misuse } from '../basics/misuse.ts';
-
-/** Standard input, by name. */
-export const STDIN = '-';
 
 /** What is read from, and how much of it there is. */
 export interface Opened {

@@ -52,20 +52,14 @@ export async function coordinate(job: Coordinated, isAgain: boolean): Promise<re
   const offering = new Offering(job, ranges);
   let turns = newest(folder, ranges);
   if (isAgain) turns = await undecidedAgain(job, ranges, turns);
-  for (;;) {
-    await offering.all('judging', turns);
-    const entries = turns.map((turn) => folder.outcome(turn));
-    if (!manifest.claims) return entries;
-    const settled = await settleRanges(folder, intake, ranges, entries);
-    await offering.all('settling', settled);
-    // Somebody late may have done a range once more meanwhile, and known more or less of what its rows claim.
-    if (turns.some((turn, at) => folder.outcome(turn).claims !== entries[at]?.claims)) continue;
-    const last = new Map(settled.map((turn) => [turn.index, turn]));
-    return entries.map((entry) => {
-      const turn = last.get(entry.index);
-      return turn ? folder.outcome(turn) : entry;
-    });
-  }
+  await offering.all('judging', turns);
+  // What counts is what is read here: somebody late may do a range once more, and write it down beside.
+  const entries = turns.map((turn) => folder.outcome(turn));
+  if (!manifest.claims) return entries;
+  const settled = await settleRanges(folder, intake, ranges, entries);
+  await offering.all('settling', settled);
+  const last = new Map(settled.map((turn) => [turn.index, folder.outcome(turn)]));
+  return entries.map((entry) => last.get(entry.index) ?? entry);
 }
 
 const ALONE = /^r(\d+)$/;
