@@ -37,8 +37,8 @@ function rowsOf(count: number, seed: number, marks = count) {
 }
 
 /** What `check` says of every row, and what a screening does. */
-const checked = (path: string) =>
-  linesOf(jestril(['check', module, path, ...NOW, '--format', 'json']).stdout)
+const checked = (path: string, flags: readonly string[] = NOW) =>
+  linesOf(jestril(['check', module, path, ...flags, '--format', 'json']).stdout)
     .slice(0, -1)
     .map(({ line, outcome, findings = [], warnings = [] }) => [
       line,
@@ -109,6 +109,15 @@ test('random rows come out the same in one run, with threads, and in ranges', ()
     ),
     { numRuns: Math.ceil(Number(process.env.JESTRIL_RANDOM ?? 80) / 40) },
   );
+});
+
+test('where nobody is asked for records, rows are told of each other all the same', () => {
+  const path = file('unasked.ndjson', `${rowsOf(120, 5, 60).join('\n')}\n`);
+  const to = join(folder, 'unasked');
+  jestril(['screen', 'start', module, path, '--now', '2031-01-01T00:00:00Z', '--to', to, '--range-bytes', '2000']);
+  const expected = checked(path, NOW.slice(2));
+  expect(expected.filter(([, , found]) => String(found).includes('once ')).length).toBeGreaterThan(20);
+  expect(screened(to)).toEqual(expected);
 });
 
 test("the same file twice: every value is the first one's", () => {

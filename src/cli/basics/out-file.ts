@@ -4,7 +4,7 @@ import { besideOf, unwritable } from './whole-file.ts';
 
 /**
  * A file that is written bit by bit beside its place, and stands there whole once it is ended. What is no file, such as a pipe, is written as
- * it comes. Its rows may hold secrets: it is its owner's.
+ * it comes.
  */
 export class OutFile {
   readonly #path: string;
@@ -15,8 +15,14 @@ export class OutFile {
   #problem: NodeJS.ErrnoException | undefined;
   #isFree: (() => void) | undefined;
 
-  /** @param more what else to do where there is no room left for it */
-  constructor(path: string, more = '') {
+  readonly #mode: number;
+
+  /**
+   * @param more what else to do where there is no room left for it
+   * @param mode who may read it, as far as the process lets anybody
+   */
+  constructor(path: string, { more = '', mode = 0o666 }: { readonly more?: string; readonly mode?: number } = {}) {
+    this.#mode = mode;
     this.#path = realOf(path);
     this.#more = more;
     this.#isFile = !existsSync(path) || statSync(path).isFile();
@@ -44,7 +50,7 @@ export class OutFile {
   }
 
   #open(): WriteStream {
-    this.#stream ??= createWriteStream(this.#beside, { flags: this.#isFile ? 'wx' : 'w', mode: 0o600 })
+    this.#stream ??= createWriteStream(this.#beside, { flags: this.#isFile ? 'wx' : 'w', mode: this.#mode })
       .on('error', (cause) => {
         this.#problem = cause;
         this.#isFree?.();

@@ -10,7 +10,7 @@ import { writeAll } from './write-all.ts';
 export function writeWhole(path: string, ...parts: readonly (string | Uint8Array)[]): void {
   const beside = besideOf(path);
   try {
-    const file = openSync(beside, 'wx', 0o600);
+    const file = openSync(beside, 'wx');
     try {
       for (const part of parts) writeAll(file, typeof part === 'string' ? Buffer.from(part) : part);
       fsyncSync(file);

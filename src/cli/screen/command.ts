@@ -17,7 +17,7 @@ export function screenCommand(program: Command, context: Context, run: (work: ()
     .command('start')
     .description('begin a screening, or go on with one')
     .argument('<module>', MODULE)
-    .argument('[data...]', 'files of submissions: NDJSON, CSV or URL-encoded, in UTF-8')
+    .argument('[data...]', 'files of submissions: NDJSON, JSON lists, CSV or URL-encoded, in UTF-8')
     .requiredOption('--to <folder>', FOLDER)
     .option('--resume', 'go on with what is in the folder')
     .option('--undecided', 'with --resume: judge again what is undecided')
@@ -28,7 +28,12 @@ export function screenCommand(program: Command, context: Context, run: (work: ()
   intakeFlag(start);
   judgingFlags(start)
     .addOption(
-      new Option('--input <format>', 'format of the data (default: by its name, then by what it holds)').choices(['ndjson', 'csv', 'form']),
+      new Option('--input <format>', 'format of the data (default: by its name, then by what it holds)').choices([
+        'json',
+        'ndjson',
+        'csv',
+        'form',
+      ]),
     )
     .option('--delimiter <character>', 'of CSV (default: the one that the first line has most of)')
     .option('--header <names>', 'of CSV without one: the columns, by the paths of their fields, with commas between')

@@ -9,7 +9,6 @@ import { chartOf } from './chart.ts';
 import type { JobFolder, Manifest, Outcome } from './job.ts';
 import { pageOf } from './page.ts';
 
-const RESUME = ', and go on with --resume. Nothing that was written is lost';
 /** Examples kept of each rule. */
 const EXAMPLES = 5;
 
@@ -37,7 +36,7 @@ export async function gather(folder: JobFolder, manifest: Manifest, outcomes: re
 /** The verdicts of all rows, those that are not accepted as a table, and some of each rule as examples. */
 async function writeRows(folder: JobFolder, outcomes: readonly Outcome[]): Promise<void> {
   const [verdicts, table, examples] = ['verdicts.ndjson', 'not-accepted.csv', 'examples.ndjson'].map(
-    (name) => new OutFile(join(folder.path, name), RESUME),
+    (name) => new OutFile(join(folder.path, name), { more: ', and go on with --resume. Nothing that was written is lost' }),
   ) as [OutFile, OutFile, OutFile];
   const shown = new Map<string, number>();
   // A mark in front, by which spreadsheet programs know the encoding.

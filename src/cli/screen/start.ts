@@ -162,7 +162,7 @@ async function begun(folder: JobFolder, module: string, data: readonly string[],
     ...(flags.occasion !== undefined && { occasion: flags.occasion }),
     ...(flags.report !== undefined && { report: flags.report }),
     ...(given !== undefined && { given }),
-    claims: flags.records !== undefined && planOf(intake).record.some(({ definition }) => definition.claims !== undefined),
+    claims: planOf(intake).record.some(({ definition }) => definition.claims !== undefined),
     rows: last ? last.rowsBefore + last.rows : 0,
     ranges: ranges.length,
   };

@@ -51,7 +51,8 @@ export class RejectedFile {
   #count = 0;
 
   constructor(path: string) {
-    this.#file = new OutFile(path);
+    // The rows may hold what is secret: the file is its owner's alone.
+    this.#file = new OutFile(path, { mode: 0o600 });
   }
 
   /** Told of each file before its first row. */
