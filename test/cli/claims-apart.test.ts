@@ -129,8 +129,8 @@ test(
         const at = join(folder, String(worlds++));
         const path = `${at}.ndjson`;
         writeFileSync(path, text);
-        const { sources, ranges } = await rangesOf([path], stay as never, { input: 'ndjson', rangeBytes }, () => undefined);
-        const whole = await rangesOf([path], stay as never, { input: 'ndjson' }, () => undefined);
+        const { sources, ranges } = await rangesOf([path], stay as never, { input: 'ndjson', rangeBytes }, () => undefined, String);
+        const whole = await rangesOf([path], stay as never, { input: 'ndjson' }, () => undefined, String);
         const piece = await pieceOf(whole.ranges[0] as Range, whole.sources[0] as Source, stay as never);
         const want = verdictsIn((await judge.judge({ piece, rowsBefore: 0, as: 'json' }, new ClaimBook())).told);
 

@@ -230,7 +230,7 @@ test('whoever ends late writes over nothing that came behind, nor into another s
   job.create(manifest, []);
   late.manifest();
   const done = { index: 3, turn: 'r0', rows: 1, summed: new Summary().summed, took: 1 };
-  const judged = (told: string) => ({ told, notable: [told], claims: NO_CLAIMS });
+  const judged = (told: string) => ({ told, notable: [told], claims: NO_CLAIMS, accepted: '', rejected: [] });
   job.finish(done, judged('first\n'));
   const outcome = job.outcome(done);
   late.finish(done, judged('late\n'));
@@ -315,8 +315,7 @@ test('data that cannot be screened are refused in a sentence', async () => {
   expect(jestril(['screen', 'end', to])).toMatchObject({ status: 0 });
   expect(jestril(['screen', 'watch', to]).stdout).toBe('It was ended before its time.\n');
   for (const [args, problem] of [
-    [[file('whole.json', '[{}]')], 'is one JSON text, which cannot be cut'],
-    [[file('wide.ndjson', Buffer.from('\ufeff{}', 'utf16le'))], 'is UTF-16'],
+    [[file('whole.json', '{\n"a":1}')], 'is one JSON value, which cannot be cut'],
     [['none.ndjson'], 'There is no file none.ndjson.'],
     [[], 'Name the files to screen'],
     [[path, '--from', 'x.txt'], 'is no database'],

@@ -26,3 +26,11 @@ export function wholeNumber(text: string): number {
   if (!/^[1-9]\d{0,8}$/.test(text)) throw new InvalidArgumentError('It has to be a whole number, 1 or more.');
   return Number(text);
 }
+
+/** A share of all: `5%`, or `0.05`. */
+export function share(text: string): number {
+  const [, digits, percent] = /^(\d{1,3}(?:\.\d+)?|\.\d+)(%?)$/.exec(text) ?? [];
+  const value = digits === undefined ? Number.NaN : Number(digits) / (percent ? 100 : 1);
+  if (!(value >= 0 && value <= 1)) throw new InvalidArgumentError('It has to be a share, such as 5% or 0.05.');
+  return value;
+}

@@ -30,6 +30,7 @@ export interface CheckFlags extends JudgingFlags {
   readonly quiet?: boolean;
   readonly rejected?: string;
   readonly workers?: number;
+  readonly stopAfter?: number;
   readonly format: 'text' | 'json';
 }
 
@@ -109,6 +110,10 @@ class Check {
         this.#progress.judged(judged.rows);
         await this.#rejected?.add(judged.rejected);
         await this.#context.out(judged.told);
+        const { rejected, undecided, unreadable } = this.#summary.counts;
+        if (rejected + undecided + unreadable < (this.#flags.stopAfter ?? Number.POSITIVE_INFINITY)) continue;
+        this.#isStopped = true;
+        break;
       }
       isThrough = true;
     } finally {

@@ -10,7 +10,7 @@ export function checkCommand(program: Command, context: Context, run: (work: () 
     .command('check')
     .description('Judge submissions: JSON, NDJSON, CSV or URL-encoded.')
     .argument('<module>', MODULE)
-    .argument('<data...>', 'files of submissions, or - for standard input');
+    .argument('<data...>', 'files of submissions, http(s) addresses, or - for standard input; compressed (gzip) or not');
   intakeFlag(command);
   judgingFlags(command)
     .addOption(
@@ -35,6 +35,7 @@ export function checkCommand(program: Command, context: Context, run: (work: () 
       'threads that judge side by side (with the package piscina); the verdicts and their order are the same',
       wholeNumber,
     )
+    .option('--stop-after <number>', 'stop once so many rows are not accepted', wholeNumber)
     .option('--quiet', 'tell the summary only')
     .option('--watch', 'judge again whenever the module or the data change');
   formatFlag(command);

@@ -1,7 +1,7 @@
 import type { Database } from '../../records/sql/tables/database.ts';
 import { packageOf } from '../basics/package-of.ts';
 import { withoutPassword } from './address.ts';
-import type { DatabaseSort } from './sort.ts';
+import { asJson, type DatabaseSort } from './sort.ts';
 
 export const mysql: DatabaseSort = {
   shown: 'mysql://…',
@@ -32,4 +32,9 @@ export const mysql: DatabaseSort = {
       options: /^enum\(/i.test(type) ? [...type.matchAll(/'((?:[^']|'')*)'/g)].map(([, option = '']) => option.replaceAll("''", "'")) : [],
     }));
   },
+
+  // A moment is kept in UTC, without saying so.
+  written: (value, type) =>
+    typeof value === 'string' && /^(datetime|timestamp)/.test(type) ? value.replace('T', ' ').replace(/Z$/, '') : asJson(value),
+  longText: 'longtext',
 };

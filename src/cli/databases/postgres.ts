@@ -2,7 +2,7 @@ import type { Database } from '../../records/sql/tables/database.ts';
 import { quoted } from '../../records/sql/tables/writing.ts';
 import { packageOf } from '../basics/package-of.ts';
 import { withoutPassword } from './address.ts';
-import type { DatabaseSort } from './sort.ts';
+import { asJson, type DatabaseSort } from './sort.ts';
 
 export const postgres: DatabaseSort = {
   shown: 'postgres://…',
@@ -38,4 +38,8 @@ export const postgres: DatabaseSort = {
       options,
     }));
   },
+
+  // A column of several values takes them as they are.
+  written: (value, type) => (type.endsWith('[]') ? value : asJson(value)),
+  longText: 'text',
 };

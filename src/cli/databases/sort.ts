@@ -19,6 +19,10 @@ export interface DatabaseSort {
   inspector(): Promise<Inspector>;
   /** The columns of a table, in their order; none where there is no such table. */
   columnsOf(own: Sql, db: Database, table: SqlTable): Promise<ColumnFacts[]>;
+  /** A value that was accepted, as its driver writes it into a column of a type. */
+  written(value: unknown, type: string): unknown;
+  /** The type of a text of any length. */
+  readonly longText: string;
 }
 
 /** A database that is open. */
@@ -39,4 +43,9 @@ export interface ColumnFacts {
   readonly isKey: boolean;
   /** Of an enumeration. */
   readonly options: readonly string[];
+}
+
+/** Lists and groups are written as JSON. */
+export function asJson(value: unknown): unknown {
+  return typeof value === 'object' && value !== null ? JSON.stringify(value) : value;
 }

@@ -2,7 +2,7 @@ import { resolve } from 'node:path';
 import type { SqliteDatabase } from 'kysely';
 import type { Database } from '../../records/sql/tables/database.ts';
 import { packageOf } from '../basics/package-of.ts';
-import type { DatabaseSort } from './sort.ts';
+import { asJson, type DatabaseSort } from './sort.ts';
 
 export const sqlite: DatabaseSort = {
   shown: 'file.db',
@@ -35,6 +35,9 @@ export const sqlite: DatabaseSort = {
       options: [],
     }));
   },
+
+  written: (value) => (typeof value === 'boolean' ? Number(value) : asJson(value)),
+  longText: 'text',
 };
 
 /** The file that an address names. */

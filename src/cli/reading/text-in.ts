@@ -1,8 +1,10 @@
 import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
-import type { Readable } from 'node:stream';
+import { Readable } from 'node:stream';
+import { createGunzip } from 'node:zlib';
 import { STDIN } from '../basics/context.ts';
 import { Misuse } from '../basics/misuse.ts';
+import { isAddress, openAddress } from './http-in.ts';
 
 /** What is read from, and how much of it there is. */
 export interface Opened {
@@ -15,8 +17,9 @@ export interface Opened {
 /** Bytes read at a time: what is cut into rows should be large. */
 const AT_ONCE = 500_000;
 
-/** Opens a file, a pipe with a name or standard input. */
+/** Opens a file, a pipe with a name, what is at an address, or standard input. */
 export async function open(path: string, stdin: Readable, atOnce = AT_ONCE): Promise<Opened> {
+  if (isAddress(path)) return openAddress(path);
   if (path === STDIN) return { name: 'standard input', size: undefined, stream: stdin };
   const found = await stat(path).catch(() => undefined);
   if (!found) throw new Misuse(`There is no file ${path}.`);
@@ -29,6 +32,38 @@ export class NotText extends Error {
   override readonly name = 'NotText';
 }
 
+/** The bytes of a stream; those of what is compressed (RFC 1952) as they were before, whatever it is called. */
+async function* plainIn(stream: Readable, read: (bytes: number) => void): AsyncGenerator<Buffer> {
+  const chunks = stream[Symbol.asyncIterator]() as AsyncIterator<Buffer>;
+  const next = async () => {
+    const { value, done } = await chunks.next();
+    if (!done) read(value.length);
+    return done ? undefined : value;
+  };
+  let head: Buffer = Buffer.alloc(0);
+  while (head.length < 2) {
+    const chunk = await next();
+    if (!chunk) break;
+    head = Buffer.concat([head, chunk]);
+  }
+  const all = async function* () {
+    if (head.length > 0) yield head;
+    for (let chunk = await next(); chunk; chunk = await next()) yield chunk;
+  };
+  if (!isCompressed(head)) return yield* all();
+  const plain = Readable.from(all()).pipe(createGunzip());
+  try {
+    for await (const chunk of plain) yield chunk as Buffer;
+  } catch (cause) {
+    throw new NotText(`something that is not sound gzip (${(cause as Error).message})`);
+  }
+}
+
+/** Whether bytes begin as those that gzip has made. */
+export function isCompressed([first, second]: Uint8Array): boolean {
+  return first === 0x1f && second === 0x8b;
+}
+
 /**
  * The text of a stream as it comes: UTF-8, or UTF-16 where a byte order mark says so. The mark is no part of the text.
  *
@@ -38,9 +73,7 @@ export class NotText extends Error {
 export async function* textIn(stream: Readable, read: (bytes: number) => void = () => undefined): AsyncGenerator<string> {
   let decoder: TextDecoder | undefined;
   let held: Buffer = Buffer.alloc(0);
-  for await (const piece of stream) {
-    const bytes = piece as Buffer;
-    read(bytes.length);
+  for await (const bytes of plainIn(stream, read)) {
     const next: Buffer = held.length > 0 ? Buffer.concat([held, bytes]) : bytes;
     // A mark takes two bytes or three.
     if (!decoder && next.length < 3) {
@@ -88,9 +121,7 @@ function wholeBefore(encoding: string, bytes: Buffer): string {
 export async function* utf8In(stream: Readable, read: (bytes: number) => void = () => undefined): AsyncGenerator<Uint8Array> {
   let decoder: TextDecoder | undefined;
   let held: Buffer | undefined = Buffer.alloc(0);
-  for await (const piece of stream) {
-    const bytes = piece as Buffer;
-    read(bytes.length);
+  for await (const bytes of plainIn(stream, read)) {
     if (held) {
       const next: Buffer = held.length > 0 ? Buffer.concat([held, bytes]) : bytes;
       held = next;

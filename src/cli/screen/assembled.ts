@@ -47,7 +47,13 @@ export async function assembled(
         ...(manifest.occasion !== undefined && { occasion: manifest.occasion }),
         ...(manifest.report !== undefined && { report: manifest.report }),
       },
-      telling: { format: 'lines', rejected: false, amends: false, explain: false },
+      telling: {
+        format: 'lines',
+        rejected: manifest.writes.rejected !== undefined,
+        accepted: manifest.writes.accepted !== undefined || manifest.writes.into !== undefined,
+        amends: false,
+        explain: false,
+      },
       terminal: {},
     };
     const judges = await judgesInThreads(flags.workers, intake, setup, warn);

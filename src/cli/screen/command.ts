@@ -1,7 +1,8 @@
 import { type Command, Option } from 'commander';
 import type { Context } from '../basics/context.ts';
-import { FAILED, formatFlag, intakeFlag, MISUSE, MODULE, moreHelp, wholeNumber } from '../basics/flags.ts';
+import { FAILED, formatFlag, intakeFlag, MISUSE, MODULE, moreHelp, share, wholeNumber } from '../basics/flags.ts';
 import type { Exit } from '../basics/misuse.ts';
+import { ADDRESSES } from '../databases/databases.ts';
 import { judgingFlags } from '../records/judging-flags.ts';
 import type { StartFlags } from './start.ts';
 
@@ -17,7 +18,7 @@ export function screenCommand(program: Command, context: Context, run: (work: ()
     .command('start')
     .description('begin a screening, or go on with one')
     .argument('<module>', MODULE)
-    .argument('[data...]', 'files of submissions: NDJSON, JSON lists, CSV or URL-encoded, in UTF-8')
+    .argument('[data...]', 'files of submissions, or http(s) addresses: NDJSON, JSON lists, CSV or URL-encoded; compressed (gzip) or not')
     .requiredOption('--to <folder>', FOLDER)
     .option('--resume', 'go on with what is in the folder')
     .option('--undecided', 'with --resume: judge again what is undecided')
@@ -38,6 +39,13 @@ export function screenCommand(program: Command, context: Context, run: (work: ()
     .option('--delimiter <character>', 'of CSV (default: the one that the first line has most of)')
     .option('--header <names>', 'of CSV without one: the columns, by the paths of their fields, with commas between')
     .addOption(new Option('--report <which>', 'which findings').choices(['everything', 'firstOfEach', 'firstOfAll']).default('everything'))
+    .option('--rejected <file>', 'write the rows that are not accepted there, as they came, with what was found beside them')
+    .option('--accepted <file>', 'write the values that are accepted there, as CSV (.csv) or NDJSON')
+    .option('--into <database>', `store what is accepted in a table of it, each row once (${ADDRESSES})`)
+    .option('--into-table <name>', 'that table (default: that of the collection in which the intake is stored)')
+    .option('--stop-after <number>', 'stop once so many rows are not accepted', wholeNumber)
+    .option('--most-rejected <share>', 'stop once more than this share of all rows is not accepted, such as 5%', share)
+    .option('--sample <number>', 'judge so many rows only, from the first to the last, to see what would come of all', wholeNumber)
     .option('--range-bytes <number>', 'bytes of a range (default: 2,000,000)', wholeNumber);
   formatFlag(start);
   moreHelp(

@@ -1,6 +1,7 @@
 import type { LoadedIntake } from '../basics/loading.ts';
 import type { JobFolder, Manifest, Outcome, Range, Turn } from './job.ts';
 import type { FolderLock } from './lock.ts';
+import type { JobLog } from './log.ts';
 import type { Queue } from './queue.ts';
 import { checkSources } from './ranges.ts';
 import { settleRanges } from './settling.ts';
@@ -25,6 +26,15 @@ export class Stopped extends Error {
   override readonly name = 'Stopped';
 }
 
+/** More rows are not accepted than may be. */
+export class TooMany extends Stopped {}
+
+export interface Limit {
+  readonly rows: number;
+  /** The flag that says so. */
+  readonly flag: string;
+}
+
 /** A screening that is seen through. */
 export interface Coordinated {
   readonly folder: JobFolder;
@@ -34,6 +44,9 @@ export interface Coordinated {
   readonly lock: Pick<FolderLock, 'isLost'>;
   readonly signal: AbortSignal;
   readonly pause?: number;
+  readonly log?: JobLog;
+  /** Rows that may be anything but accepted. */
+  readonly most?: Limit;
   told(progress: Progress): void;
 }
 
@@ -98,6 +111,9 @@ class Offering {
   readonly #job: Coordinated;
   readonly #ranges: readonly Range[];
   readonly #failures = new Map<string, number>();
+  readonly #noted = new Set<string>();
+  /** By range. */
+  readonly #notAccepted = new Map<number, number>();
   #failed: Stopped | undefined;
 
   constructor(job: Coordinated, ranges: readonly Range[]) {
@@ -105,11 +121,32 @@ class Offering {
     this.#ranges = ranges;
     const { queue } = job;
     queue.onFailed(({ index, turn }, why) => {
+      job.log?.write('failed', { index, turn, why });
       const name = `${turn} ${index}`;
       const count = (this.#failures.get(name) ?? 0) + 1;
       this.#failures.set(name, count);
       if (count >= MOST_FAILURES || queue.again === Number.POSITIVE_INFINITY) this.#failed = new Stopped(why);
     });
+  }
+
+  /** Notes what was done since; ends what has more rows that are not accepted than may be. Each range counts as it was judged last. */
+  #note(done: ReadonlyMap<number, ReadonlySet<string>>): void {
+    const { folder, most, log } = this.#job;
+    for (const [index, turns] of done)
+      for (const turn of turns) {
+        const name = `${turn} ${index}`;
+        if (this.#noted.has(name)) continue;
+        this.#noted.add(name);
+        const { summed, rows, took } = folder.outcome({ index, turn });
+        const { rejected, undecided, unreadable } = summed.counts;
+        this.#notAccepted.set(index, rejected + undecided + unreadable);
+        log?.write('range', { index, turn, rows, ...summed.counts, took });
+      }
+    const rows = [...this.#notAccepted.values()].reduce((sum, count) => sum + count, 0);
+    if (most && rows > most.rows)
+      throw new TooMany(
+        `${rows === 1 ? 'One row is' : `${rows.toLocaleString('en')} rows are`} not accepted, and ${most.flag} ends it here: nothing is written or stored. To go on all the same, say --resume with another limit.`,
+      );
   }
 
   async all(pass: Progress['pass'], wanted: readonly Turn[]): Promise<void> {
@@ -121,6 +158,7 @@ class Offering {
       const open = wanted.filter(({ index, turn }) => !done.get(index)?.has(turn));
       const isOpen = new Set(open);
       const rows = wanted.reduce((sum, turn) => sum + (isOpen.has(turn) ? 0 : (this.#ranges[turn.index] as Range).rows), 0);
+      this.#note(done);
       told({ pass, ranges: wanted.length, done: wanted.length - open.length, rows });
       if (open.length === 0) return;
       if (lock.isLost) throw new Stopped('Another process has taken it over.');

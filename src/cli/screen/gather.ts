@@ -6,35 +6,52 @@ import { Summary, type Summed } from '../../screening/summary.ts';
 import { OutFile } from '../basics/out-file.ts';
 import type { VerdictLine } from '../screening/as-rows.ts';
 import { chartOf } from './chart.ts';
+import type { Into, Stored } from './into.ts';
 import type { JobFolder, Manifest, Outcome } from './job.ts';
 import { pageOf } from './page.ts';
+import { writeRows } from './written.ts';
 
+/** Rows that the table has refused which was to take them. */
+export const NOT_STORED = 'not-stored.ndjson';
 /** Examples kept of each rule. */
 const EXAMPLES = 5;
 
 /** Puts together what came of all ranges, in order. */
-export async function gather(folder: JobFolder, manifest: Manifest, outcomes: readonly Outcome[]): Promise<Summed> {
+export async function gather(
+  folder: JobFolder,
+  manifest: Manifest,
+  outcomes: readonly Outcome[],
+  into: Into | undefined,
+  signal: AbortSignal,
+): Promise<{ readonly summed: Summed; readonly stored?: Stored }> {
   const summary = new Summary();
   const shares: { readonly rows: number; readonly counts: Summed['counts'] }[] = [];
   for (const { summed, rows } of outcomes) {
     summary.take(summed);
     shares.push({ rows, counts: summed.counts });
   }
-  await writeRows(folder, outcomes);
+  await writeVerdicts(folder, outcomes);
+  await writeRows(folder, manifest, outcomes);
+  const stored = await into?.store(folder, manifest, outcomes, signal);
+  if (stored && stored.refused.length > 0) folder.put(NOT_STORED, stored.refused.map((each) => `${JSON.stringify(each)}\n`).join(''));
   const { summed } = summary;
   const chart = chartOf(manifest, summary, shares);
   folder.put('counts.csv', countsOf(summary));
   folder.put('findings.svg', chart);
   folder.put('index.html', pageOf(folder.path, manifest, { state: 'done', summary, chart }));
   // With the summary the screening is over: all else stands there by then.
-  folder.put('summary.json', `${JSON.stringify({ ...summed, found: summary.found }, null, 2)}\n`);
+  folder.put(
+    'summary.json',
+    `${JSON.stringify({ run: manifest.id, ...summed, found: summary.found, ...(stored && { stored: { rows: stored.stored, refused: stored.refused.length } }) }, null, 2)}\n`,
+  );
+  await into?.forget(manifest);
   // What is undecided may be judged again, which takes all that was found on the way.
-  if (summed.counts.undecided === 0) folder.tidy();
-  return summed;
+  if (summed.counts.undecided === 0 || stored) folder.tidy();
+  return { summed, ...(stored && { stored }) };
 }
 
 /** The verdicts of all rows, those that are not accepted as a table, and some of each rule as examples. */
-async function writeRows(folder: JobFolder, outcomes: readonly Outcome[]): Promise<void> {
+async function writeVerdicts(folder: JobFolder, outcomes: readonly Outcome[]): Promise<void> {
   const [verdicts, table, examples] = ['verdicts.ndjson', 'not-accepted.csv', 'examples.ndjson'].map(
     (name) => new OutFile(join(folder.path, name), { more: ', and go on with --resume. Nothing that was written is lost' }),
   ) as [OutFile, OutFile, OutFile];

@@ -29,6 +29,8 @@ export interface Manifest {
   readonly occasion?: string;
   readonly report?: 'everything' | 'firstOfEach' | 'firstOfAll';
   readonly given?: string;
+  /** What is written of its rows besides: files by their paths, and the table that takes what is accepted. */
+  readonly writes: { readonly rejected?: string; readonly accepted?: string; readonly into?: string };
   /** Whether its rows claim something of each other. */
   readonly claims: boolean;
   readonly rows: number;
@@ -39,10 +41,12 @@ export interface Manifest {
 export interface Source {
   /** As it was named. */
   readonly name: string;
-  /** Where it is, of a file, how long it was, and when it was changed last, in milliseconds. */
+  /** Where it is; of a file how long it was, and when it was changed last, in milliseconds. */
   readonly path?: string;
   readonly size?: number;
   readonly time?: number;
+  /** What was made of it to be read by bytes, where it cannot be. */
+  readonly copy?: string;
   readonly format: Format | 'table';
   /** Where its text begins: behind a byte order mark. */
   readonly start?: number;
@@ -90,8 +94,11 @@ export interface Outcome extends Turn {
   readonly claims: string;
 }
 
-/** Files of an outcome: the verdicts of all rows, of those that are more than accepted, and what they claim. */
-export type Part = 'rows.ndjson' | 'notable.ndjson' | 'claims';
+/**
+ * Files of an outcome: the verdicts of all rows, of those that are more than accepted, and what they claim; where that is wanted the values
+ * that were accepted, with the numbers of their rows, and the rows that were not, as they came.
+ */
+export type Part = 'rows.ndjson' | 'notable.ndjson' | 'claims' | 'accepted.ndjson' | 'rejected.json';
 
 export class JobFolder {
   readonly path: string;
@@ -148,12 +155,15 @@ export class JobFolder {
   }
 
   /** What was done stands there once its outcome does, which is written last. */
-  finish(done: Omit<Outcome, 'files' | 'claims'>, { told, notable, claims }: Pick<Judged, 'told' | 'notable' | 'claims'>): void {
+  finish(done: Omit<Outcome, 'files' | 'claims'>, { told, notable, claims, accepted, rejected }: Omit<Judged, 'rows' | 'summed'>): void {
     const files = `${nameOf(done)}-${process.pid}-${Math.random().toString(36).slice(2)}`;
     const bytes = claimBytes(claims);
-    this.#write(join('parts', `${files}.rows.ndjson`), told);
-    this.#write(join('parts', `${files}.notable.ndjson`), notable.join(''));
-    this.#write(join('parts', `${files}.claims`), bytes);
+    const write = (part: Part, text: string | Uint8Array) => this.#write(join('parts', `${files}.${part}`), text);
+    write('rows.ndjson', told);
+    write('notable.ndjson', notable.join(''));
+    write('claims', bytes);
+    if (accepted !== '') write('accepted.ndjson', accepted);
+    if (rejected.length > 0) write('rejected.json', JSON.stringify(rejected));
     const outcome: Outcome = { ...done, files, claims: hashOf(bytes) };
     this.#write(join('done', `${nameOf(done)}.json`), JSON.stringify(outcome));
   }
@@ -210,8 +220,14 @@ export class JobFolder {
     rmSync(join(this.path, name), { force: true });
   }
 
+  /** Where a copy of a source is kept that cannot be read by bytes as it is. */
+  copyOf(number: number): string {
+    return join(this.path, 'sources', String(number));
+  }
+
   /** Takes away what was only needed on the way. */
   tidy(): void {
+    rmSync(join(this.path, 'sources'), { recursive: true, force: true });
     rmSync(this.#in(), { recursive: true, force: true });
   }
 

@@ -50,6 +50,7 @@ function joined(parts: readonly Part[]): Judged {
     summed: summary.summed,
     told: all.map(({ told }) => told).join(''),
     rejected: all.flatMap(({ rejected }) => rejected),
+    accepted: all.map(({ accepted }) => accepted).join(''),
     notable: all.flatMap(({ notable }) => notable),
     claims: joinedClaims(parts.map(({ judged, rowsBefore }) => ({ list: judged.claims, rowsBefore }))),
   };

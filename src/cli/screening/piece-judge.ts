@@ -29,6 +29,8 @@ export interface Telling {
   readonly format?: 'text' | 'json' | 'lines';
   readonly look: Look;
   readonly rejected: boolean;
+  /** The values of accepted rows are wanted. */
+  readonly accepted?: boolean;
   /** Each row is a change to a stored record. */
   readonly amends: boolean;
   readonly explain: boolean;
@@ -41,6 +43,8 @@ export interface Judged {
   /** What is written of its rows, in order. */
   readonly told: string;
   readonly rejected: readonly string[];
+  /** The values that were accepted, one a line, each behind the number of its row. */
+  readonly accepted: string;
   /** Of lines those that are not only accepted. */
   readonly notable: readonly string[];
   /** What its rows asked, where they were told of each other only. */
@@ -175,6 +179,7 @@ class Told {
   readonly #summary = new Summary();
   #told = '';
   readonly #rejected: string[] = [];
+  #accepted = '';
   readonly #notable: string[] = [];
   readonly #rowsBefore: number;
   #rows = 0;
@@ -194,6 +199,8 @@ class Told {
       const text = rejectedText(this.#piece, datum, verdict);
       if (text !== undefined) this.#rejected.push(text);
     }
+    if (this.#telling.accepted && verdict?.outcome === 'accepted')
+      this.#accepted += `[${this.#rowsBefore + this.#rows},${JSON.stringify(verdict.value)}]\n`;
     if (this.#telling.format === 'lines') {
       const line = verdictLine(this.#rowsBefore + this.#rows, datum, verdict);
       this.#told += line;
@@ -203,7 +210,14 @@ class Told {
   }
 
   end(): Omit<Judged, 'claims'> {
-    return { rows: this.#rows, summed: this.#summary.summed, told: this.#told, rejected: this.#rejected, notable: this.#notable };
+    return {
+      rows: this.#rows,
+      summed: this.#summary.summed,
+      told: this.#told,
+      rejected: this.#rejected,
+      accepted: this.#accepted,
+      notable: this.#notable,
+    };
   }
 }
 

@@ -49,6 +49,8 @@ export class RejectedFile {
   readonly #file: OutFile;
   #form: RowForm | undefined;
   #count = 0;
+  /** The names of columns, until they are written. */
+  #head = '';
 
   constructor(path: string) {
     // The rows may hold what is secret: the file is its owner's alone.
@@ -56,7 +58,8 @@ export class RejectedFile {
   }
 
   /** Told of each file before its first row. */
-  begin(form: RowForm): void {
+  begin(given: RowForm): void {
+    const form: RowForm = { ...given, format: given.format === 'list' ? 'json' : given.format };
     const known = this.#form;
     if (known && known.format !== form.format)
       throw new Misuse(
@@ -65,20 +68,27 @@ export class RejectedFile {
     if (known?.columns && form.columns && headerOf(known.columns).join('\n') !== headerOf(form.columns).join('\n'))
       throw new Misuse('--rejected writes one header, and the files have several; check them one after the other.');
     this.#form ??= form;
-    if (!known && form.columns) void this.#file.write(csvRow([...headerOf(form.columns), ROW, FINDINGS], form.delimiter ?? ','));
+    if (!known && form.columns) this.#head = csvRow([...headerOf(form.columns), ROW, FINDINGS], form.delimiter ?? ',');
   }
 
   async add(texts: readonly string[]): Promise<void> {
     const { format } = this.#form ?? {};
-    let text = '';
+    let text = this.#takeHead();
     for (const each of texts)
       text += format === 'json' ? `${this.#count++ === 0 ? '[\n' : ',\n'}${each}` : format === 'ndjson' ? `${each}\n` : each;
     if (text !== '') await this.#file.write(text);
   }
 
   async end(): Promise<void> {
+    await this.#file.write(this.#takeHead());
     if (this.#form?.format === 'json') await this.#file.write(this.#count === 0 ? '[]\n' : '\n]\n');
     await this.#file.end();
+  }
+
+  #takeHead(): string {
+    const head = this.#head;
+    this.#head = '';
+    return head;
   }
 
   /** It came to nothing: what stood there before stays. */
