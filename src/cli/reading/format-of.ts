@@ -1,10 +1,10 @@
 import { delimiterIn, firstLineOf } from './csv.ts';
 import type { Format } from './data.ts';
-import { isAddress } from './http-in.ts';
+import { titleOf } from './http-in.ts';
 
 /** The format of a file: what its name says, else what it holds. */
 export function formatOf(named: string, text: string, { isField }: { readonly isField: (word: string) => boolean }): Format {
-  const path = (isAddress(named) ? named.replace(/[?#].*$/, '') : named).replace(/\.gz$/i, '');
+  const path = titleOf(named);
   if (/\.(ndjson|jsonl)$/i.test(path)) return 'ndjson';
   if (/\.(csv|tsv)$/i.test(path)) return 'csv';
   const first = firstLineOf(text).trim();

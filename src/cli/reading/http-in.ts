@@ -11,6 +11,12 @@ export function isAddress(text: string): boolean {
   return /^https?:\/\//i.test(text);
 }
 
+/** What a source is called: a path, without what says that it is compressed. */
+export function titleOf(named: string): string {
+  const path = isAddress(named) ? new URL(named).pathname : named;
+  return path.endsWith('.gz') ? path.slice(0, -3) : path;
+}
+
 /**
  * The bytes at an address (RFC 9110). Where they break off, the rest is asked for (`Range`), as long as it is the same (`If-Range`).
  *

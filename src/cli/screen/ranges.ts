@@ -10,7 +10,7 @@ import { hashOf } from '../claims/claim-list.ts';
 import type { OpenedDatabase } from '../databases/sort.ts';
 import { fieldsByColumn, strangersAmong } from '../reading/columns.ts';
 import type { Format } from '../reading/data.ts';
-import { isAddress } from '../reading/http-in.ts';
+import { isAddress, titleOf } from '../reading/http-in.ts';
 import type { Piece } from '../reading/piece.ts';
 import { piecesOf } from '../reading/pieces.ts';
 import { isCompressed, NotText, open as openSource, utf8In } from '../reading/text-in.ts';
@@ -115,18 +115,14 @@ async function copiedSource(file: string, copy: string): Promise<Copied> {
   const { name, stream } = await openSource(file, undefined as unknown as Readable);
   mkdirSync(dirname(copy), { recursive: true });
   const out = new OutFile(copy, { mode: 0o600 });
-  let head = '';
   try {
-    for await (const chunk of utf8In(stream)) {
-      if (head === '') head = Buffer.from(chunk.subarray(0, 100_000)).toString();
-      await out.write(Buffer.from(chunk));
-    }
+    for await (const chunk of utf8In(stream)) await out.write(Buffer.from(chunk));
   } catch (cause) {
     await out.drop();
     throw cause instanceof NotText ? new Misuse(`${name} cannot be screened: it holds ${cause.message}.`) : cause;
   }
   await out.end();
-  const named = FORMATS.find(([ending]) => ending.test(name.replace(/[?#].*$/, '').replace(/\.gz$/i, '')))?.[1];
+  const named = FORMATS.find(([ending]) => ending.test(titleOf(name)))?.[1];
   return { name, path: copy, ...(found && { found }), ...(named && { format: named }) };
 }
 
