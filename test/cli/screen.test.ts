@@ -2,7 +2,7 @@ import { existsSync, readdirSync, readFileSync, rmSync, utimesSync, writeFileSyn
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { NO_CLAIMS } from '../../src/cli/claims/claim-list.ts';
-import { JobFolder, type Manifest } from '../../src/cli/screen/job.ts';
+import { JobFolder, type Manifest } from '../../src/cli/screen/folder/job.ts';
 import { Summary } from '../../src/screening/summary.ts';
 import { commandIn, linesOf } from '../support/command.ts';
 import { Random } from '../support/random.ts';
@@ -86,7 +86,7 @@ test('a screening in many ranges says of every row what one run does, claims of 
   // For people: a table of what was not accepted, counts, a chart, and nothing that was only needed on the way.
   expect(readFileSync(join(to, 'not-accepted.csv'), 'utf8').trim().split('\r\n')).toHaveLength(1 + count('rejected') + count('unreadable'));
   expect(readFileSync(join(to, 'findings.svg'), 'utf8')).toContain('What was found, by rule');
-  expect(readdirSync(to).sort()).toEqual([...RESULT, 'job.json', 'ranges.ndjson'].sort());
+  expect(readdirSync(to).sort()).toEqual([...RESULT, 'job.json', 'log.ndjson', 'ranges.ndjson'].sort());
   // Again: it is done already.
   expect(jestril(startArgs(path, to, '--resume')).stdout).toBe(stdout);
   expect(jestril(startArgs(path, to))).toMatchObject({ status: 3, stderr: expect.stringContaining('go on with it by --resume') });

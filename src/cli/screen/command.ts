@@ -4,7 +4,7 @@ import { FAILED, formatFlag, intakeFlag, MISUSE, MODULE, moreHelp, share, wholeN
 import type { Exit } from '../basics/misuse.ts';
 import { ADDRESSES } from '../databases/databases.ts';
 import { judgingFlags } from '../records/judging-flags.ts';
-import type { StartFlags } from './start.ts';
+import type { StartFlags } from './begin.ts';
 
 const FOLDER = 'folder of the screening, on storage that all its machines share';
 const REDIS = 'redis://… by which ranges are handed to other machines (with the packages bullmq and ioredis)';

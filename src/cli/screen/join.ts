@@ -2,9 +2,9 @@ import { existsSync } from 'node:fs';
 import { resolve } from 'node:path';
 import type { Context } from '../basics/context.ts';
 import { EXIT, type Exit } from '../basics/misuse.ts';
-import { assembled, type MachineFlags } from './assembled.ts';
-import { JobFolder } from './job.ts';
-import { forgetQueue, redisWorker } from './redis-queue.ts';
+import { JobFolder } from './folder/job.ts';
+import { assembled, type MachineFlags } from './work/assembled.ts';
+import { forgetQueue, redisWorker } from './work/redis-queue.ts';
 
 /** Milliseconds between two looks whether the screening is over. */
 const PAUSE = 1000;

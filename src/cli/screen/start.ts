@@ -1,58 +1,23 @@
-import { randomUUID } from 'node:crypto';
 import { resolve } from 'node:path';
-import { planOf } from '../../core/intake.ts';
 import { Summary, type Summed } from '../../screening/summary.ts';
 import type { Context } from '../basics/context.ts';
-import { type LoadedIntake, loadIntake } from '../basics/loading.ts';
+import type { LoadedIntake } from '../basics/loading.ts';
 import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
-import { refuseSame } from '../basics/same-file.ts';
 import { lookOf } from '../basics/terminal.ts';
 import { exitOf } from '../check/check.ts';
-import { newSeed } from '../claims/fingerprint.ts';
-import { withoutPassword } from '../databases/address.ts';
-import { databaseAt, isDatabase } from '../databases/databases.ts';
-import type { Format } from '../reading/data.ts';
-import { isAddress } from '../reading/http-in.ts';
-import { givenText, type JudgingFlags, settingsFor } from '../records/settings.ts';
-import { RejectedFile } from '../screening/rejected.ts';
 import { asJson, asText } from '../telling/print.ts';
-import { type Assembled, assembled, type MachineFlags, sameIntake } from './assembled.ts';
-import { coordinate, type Limit, type Progress, Stopped, TooMany } from './coordinate.ts';
-import { gather, NOT_STORED } from './gather.ts';
-import { Into, type Stored } from './into.ts';
-import { JobFolder, type Manifest, type Turn } from './job.ts';
-import { FolderLock } from './lock.ts';
-import { JobLog } from './log.ts';
-import { LocalQueue, type Queue } from './queue.ts';
-import { checkSources, rangesOf, rangesOfTable } from './ranges.ts';
-import { forgetQueue, redisQueue, redisWorker } from './redis-queue.ts';
-import { sampled } from './sample.ts';
-import { Teller } from './telling.ts';
-import { versionOf } from './version.ts';
-import { rowFormOf } from './written.ts';
-
-export interface StartFlags extends JudgingFlags, Omit<MachineFlags, 'workers'> {
-  readonly to: string;
-  readonly workers?: number;
-  readonly intake?: string;
-  readonly input?: Format;
-  readonly delimiter?: string;
-  readonly header?: string;
-  readonly as?: 'json' | 'form';
-  readonly table?: string;
-  readonly redis?: string;
-  readonly resume?: boolean;
-  readonly undecided?: boolean;
-  readonly rejected?: string;
-  readonly accepted?: string;
-  readonly into?: string;
-  readonly intoTable?: string;
-  readonly stopAfter?: number;
-  readonly mostRejected?: number;
-  readonly sample?: number;
-  readonly rangeBytes?: number;
-  readonly format: 'text' | 'json';
-}
+import { begun, intoAt, type StartFlags } from './begin.ts';
+import { JobFolder, type Manifest, type Turn } from './folder/job.ts';
+import { FolderLock } from './folder/lock.ts';
+import { JobLog } from './folder/log.ts';
+import { gather, NOT_STORED } from './result/gather.ts';
+import type { Stored } from './result/into.ts';
+import { Teller } from './result/telling.ts';
+import { checkSame } from './same.ts';
+import { type Assembled, assembled, sameIntake } from './work/assembled.ts';
+import { coordinate, type Limit, type Progress, Stopped, TooMany } from './work/coordinate.ts';
+import { LocalQueue, type Queue } from './work/queue.ts';
+import { forgetQueue, redisQueue, redisWorker } from './work/redis-queue.ts';
 
 /**
  * Begins a screening, or goes on with one, and sees it through.
@@ -179,139 +144,6 @@ function storedTold({ stored, refused }: Stored, table: string, to: string): str
 function exitWith(counts: Summed['counts'], stored: Pick<Stored, 'refused'> | undefined): Exit {
   const exit = exitOf(counts);
   return stored && stored.refused.length > 0 && exit !== EXIT.misuse ? EXIT.rejected : exit;
-}
-
-/** What is gone on with is what was begun: the same data, judged in the same way. */
-function checkSame(folder: JobFolder, manifest: Manifest, data: readonly string[], flags: StartFlags, named: ReadonlySet<string>): void {
-  const begunWith = (what: string, was: string) =>
-    new Misuse(`${flags.to} is the screening of ${what}: it was begun with ${was}. Name the same, or another folder.`);
-  const files = manifest.sources.flatMap(({ path }) => path ?? []);
-  const asked = data.map((file) => (isAddress(file) ? withoutPassword(file) : resolve(file)));
-  if (asked.length > 0 && (asked.length !== files.length || asked.some((file, at) => file !== files[at])))
-    throw begunWith('other data', manifest.sources.map(({ name }) => name).join(', '));
-  for (const name of ['intake', 'locale', 'occasion', 'report', 'now', 'given', 'as'] as const) {
-    const text = flags[name];
-    if (text === undefined || !named.has(name)) continue;
-    const wanted = name === 'given' ? givenText(text) : text;
-    if (wanted !== manifest[name])
-      throw begunWith(`another --${name}`, name === 'given' ? 'other values' : String(manifest[name] ?? 'none'));
-  }
-  for (const name of ['rejected', 'accepted'] as const) {
-    const path = flags[name];
-    if (path !== undefined && resolve(path) !== manifest.writes[name])
-      throw begunWith(`another --${name}`, manifest.writes[name] ?? 'none');
-  }
-  if (
-    flags.into !== undefined &&
-    (manifest.writes.into === undefined || (flags.intoTable ?? manifest.writes.into) !== manifest.writes.into)
-  )
-    throw begunWith('another --into', manifest.writes.into ?? 'none');
-  if (asked.length > 0 || !folder.has('summary.json')) checkSources(manifest.sources, folder.ranges());
-}
-
-async function begun(folder: JobFolder, module: string, data: readonly string[], flags: StartFlags, context: Context): Promise<Manifest> {
-  if (flags.resume) context.warn(`${flags.to} holds no screening yet; this one begins.\n`);
-  const intake = await loadIntake(module, flags.intake);
-  const now = flags.now ?? new Date().toISOString();
-  const given = flags.given === undefined ? undefined : givenText(flags.given);
-  // What is wrong with the settings is told before anything is cut.
-  const settings = await settingsFor(intake, { ...flags, now, ...(given !== undefined && { given }) }, context);
-  await settings.close();
-  const all = await cut(folder, intake, data, flags, context);
-  const { sources } = all;
-  const { sample } = flags;
-  if (sample !== undefined && (flags.into !== undefined || flags.from !== undefined))
-    throw new Misuse('--sample shows what would come of files; it stores nothing, and goes with neither --into nor --from.');
-  const ranges = sample === undefined ? all.ranges : sampled(sources, all.ranges, sample);
-  const formats = new Set(sources.map(({ format }) => format === 'csv' || format === 'form'));
-  if (formats.size > 1) throw new Misuse('Some files hold text and some JSON; screen them one after the other.');
-  const manifest: Manifest = {
-    layout: 2,
-    id: randomUUID().slice(0, 18),
-    seed: newSeed(),
-    intake: intake.name,
-    version: versionOf(module, intake),
-    sources,
-    as: formats.has(true) ? 'form' : (flags.as ?? 'json'),
-    locale: flags.locale,
-    now,
-    ...(flags.occasion !== undefined && { occasion: flags.occasion }),
-    ...(flags.report !== undefined && { report: flags.report }),
-    ...(given !== undefined && { given }),
-    writes: await writesOf(intake, data, sources, flags),
-    claims: planOf(intake).record.some(({ definition }) => definition.claims !== undefined),
-    rows: ranges.reduce((sum, { rows }) => sum + rows, 0),
-    ranges: ranges.length,
-  };
-  folder.create(manifest, ranges);
-  const last = all.ranges.at(-1);
-  if (ranges !== all.ranges && last)
-    context.warn(
-      `Of ${(last.rowsBefore + last.rows).toLocaleString('en')} rows ${manifest.rows.toLocaleString('en')} are judged, from the first to the last.\n`,
-    );
-  return manifest;
-}
-
-/** What is asked to be written besides; what could not be is told before anything is judged. */
-async function writesOf(
-  intake: LoadedIntake,
-  data: readonly string[],
-  sources: Manifest['sources'],
-  { rejected, accepted, into, intoTable }: StartFlags,
-): Promise<Manifest['writes']> {
-  for (const [name, path] of Object.entries({ rejected, accepted })) refuseSame(`--${name}`, path, data);
-  if (rejected !== undefined) {
-    const file = new RejectedFile(rejected);
-    for (const source of sources) file.begin(rowFormOf(source));
-  }
-  const table = intoTable ?? planOf(intake).storedIn?.name;
-  if (into !== undefined) {
-    if (table === undefined)
-      throw new Misuse(`Intake "${intake.name}" says of no collection that it is stored there; name the table with --into-table.`);
-    await (await intoAt(into, table, intake)).close();
-  }
-  return {
-    ...(rejected !== undefined && { rejected: resolve(rejected) }),
-    ...(accepted !== undefined && { accepted: resolve(accepted) }),
-    ...(into !== undefined && table !== undefined && { into: table }),
-  };
-}
-
-async function intoAt(address: string, table: string, intake: LoadedIntake): Promise<{ readonly into: Into; close(): Promise<void> }> {
-  if (!isDatabase(address)) throw new Misuse(`--into ${address} is no database; for a file there is --accepted.`);
-  const database = await databaseAt(address);
-  try {
-    return { into: await Into.open(database, table, intake), close: database.close };
-  } catch (cause) {
-    await database.close();
-    throw cause;
-  }
-}
-
-async function cut(
-  folder: JobFolder,
-  intake: LoadedIntake,
-  data: readonly string[],
-  flags: StartFlags,
-  context: Context,
-): ReturnType<typeof rangesOf> {
-  if (flags.from === undefined) {
-    if (data.length === 0) throw new Misuse('Name the files to screen, or a database with --from.');
-    return rangesOf(data, intake, flags, context.warn, (number) => folder.copyOf(number));
-  }
-  if (!isDatabase(flags.from)) throw new Misuse(`--from ${flags.from} is no database; files are named behind the module.`);
-  const { storedIn } = planOf(intake);
-  const table = flags.table ?? storedIn?.name;
-  const key = storedIn?.key ?? ['id'];
-  if (table === undefined)
-    throw new Misuse(`Intake "${intake.name}" says of no collection that it is stored there; name the table with --table.`);
-  if (key.length !== 1) throw new Misuse(`${table} has a key of ${key.length} columns; ranges need a key of one.`);
-  const database = await databaseAt(flags.from);
-  try {
-    return await rangesOfTable(database, table, key[0] as string);
-  } finally {
-    await database.close();
-  }
 }
 
 /** Who does the ranges: threads of this process, or workers that take them from Redis, this process among them if it is told so. */

@@ -1,10 +1,10 @@
 import { resolve } from 'node:path';
 import type { Context } from '../basics/context.ts';
 import { EXIT, type Exit } from '../basics/misuse.ts';
-import type { Progress } from './coordinate.ts';
-import { JobFolder } from './job.ts';
+import { JobFolder } from './folder/job.ts';
 import { isOver } from './join.ts';
-import { Teller } from './telling.ts';
+import { Teller } from './result/telling.ts';
+import type { Progress } from './work/coordinate.ts';
 
 /** Milliseconds between two looks. */
 const PAUSE = 500;

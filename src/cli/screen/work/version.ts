@@ -2,8 +2,8 @@ import { createHash } from 'node:crypto';
 import { existsSync, readFileSync, realpathSync, statSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname, join, relative, resolve } from 'node:path';
-import { fingerprintOf } from '../../core/beside.ts';
-import { type LoadedIntake, resolvedFrom } from '../basics/loading.ts';
+import { fingerprintOf } from '../../../core/beside.ts';
+import { type LoadedIntake, resolvedFrom } from '../../basics/loading.ts';
 
 /**
  * The version of an intake's rules: its plan, the programs that its module is made of, and Jestril. Machines that agree in it judge alike;

@@ -1,9 +1,9 @@
 import { readFile } from 'node:fs/promises';
-import type { LoadedIntake } from '../basics/loading.ts';
-import { claimBook } from '../claims/book-of.ts';
-import { claimsFrom } from '../claims/claim-list.ts';
-import { settle } from '../claims/settle.ts';
-import type { JobFolder, Outcome, Range, Turn } from './job.ts';
+import type { LoadedIntake } from '../../basics/loading.ts';
+import { claimBook } from '../../claims/book-of.ts';
+import { claimsFrom } from '../../claims/claim-list.ts';
+import { settle } from '../../claims/settle.ts';
+import type { JobFolder, Outcome, Range, Turn } from '../folder/job.ts';
 
 /**
  * Settles what the rows of all ranges claim, in their order, from what each range has written down.

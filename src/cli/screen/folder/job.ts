@@ -1,14 +1,14 @@
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Summed } from '../../screening/summary.ts';
-import { Misuse } from '../basics/misuse.ts';
-import { writeWhole } from '../basics/whole-file.ts';
-import { claimBytes, claimsFrom, hashOf } from '../claims/claim-list.ts';
-import type { Seed } from '../claims/fingerprint.ts';
-import type { Answers } from '../claims/settle.ts';
-import type { Columns } from '../reading/csv.ts';
-import type { Format } from '../reading/data.ts';
-import type { Judged } from '../screening/piece-judge.ts';
+import type { Summed } from '../../../screening/summary.ts';
+import { Misuse } from '../../basics/misuse.ts';
+import { writeWhole } from '../../basics/whole-file.ts';
+import { claimBytes, claimsFrom, hashOf } from '../../claims/claim-list.ts';
+import type { Seed } from '../../claims/fingerprint.ts';
+import type { Answers } from '../../claims/settle.ts';
+import type { Columns } from '../../reading/csv.ts';
+import type { Format } from '../../reading/data.ts';
+import type { Judged } from '../../screening/piece-judge.ts';
 
 // A screening as a folder on storage that all its machines share. What is there is done, and what is not is done again: files are written
 // beside, and stand there whole or not at all.

@@ -1,7 +1,7 @@
-import type { Summary } from '../../screening/summary.ts';
+import type { Summary } from '../../../screening/summary.ts';
+import type { Manifest } from '../folder/job.ts';
+import type { Progress } from '../work/coordinate.ts';
 import { escaped } from './chart.ts';
-import type { Progress } from './coordinate.ts';
-import type { Manifest } from './job.ts';
 
 /** What a page about a screening shows. */
 export type Shown =

@@ -15,7 +15,7 @@ import {
 } from 'node:fs';
 import { hostname } from 'node:os';
 import { dirname, join } from 'node:path';
-import { Misuse } from '../basics/misuse.ts';
+import { Misuse } from '../../basics/misuse.ts';
 
 /** Milliseconds between two signs of life, and without one after which nobody is taken to be there. */
 const PULSE = 5000;

@@ -1,5 +1,5 @@
-import { Misuse } from '../basics/misuse.ts';
-import type { Turn } from './job.ts';
+import { Misuse } from '../../basics/misuse.ts';
+import type { Turn } from '../folder/job.ts';
 
 /** Who gives ranges to those who do them. */
 export interface Queue {

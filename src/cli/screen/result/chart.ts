@@ -1,6 +1,6 @@
 import { scaleBand, scaleLinear } from 'd3-scale';
-import type { Counts, Summary } from '../../screening/summary.ts';
-import type { Manifest } from './job.ts';
+import type { Counts, Summary } from '../../../screening/summary.ts';
+import type { Manifest } from '../folder/job.ts';
 
 const [WIDTH, LEFT, RIGHT, BAR] = [960, 300, 90, 24];
 const OVER_HEIGHT = 170;

@@ -1,13 +1,13 @@
-import { refusalOf } from '../../core/beside.ts';
-import { planOf } from '../../core/intake.ts';
-import type { FieldSteps, Plan } from '../../core/plan/plan.ts';
-import type { Database } from '../../records/sql/tables/database.ts';
-import type { LoadedIntake } from '../basics/loading.ts';
-import { Misuse } from '../basics/misuse.ts';
-import { packageOf } from '../basics/package-of.ts';
-import type { ColumnFacts, OpenedDatabase } from '../databases/sort.ts';
-import { Stopped } from './coordinate.ts';
-import type { JobFolder, Manifest, Outcome } from './job.ts';
+import { refusalOf } from '../../../core/beside.ts';
+import { planOf } from '../../../core/intake.ts';
+import type { FieldSteps, Plan } from '../../../core/plan/plan.ts';
+import type { Database } from '../../../records/sql/tables/database.ts';
+import type { LoadedIntake } from '../../basics/loading.ts';
+import { Misuse } from '../../basics/misuse.ts';
+import { packageOf } from '../../basics/package-of.ts';
+import type { ColumnFacts, OpenedDatabase } from '../../databases/sort.ts';
+import type { JobFolder, Manifest, Outcome } from '../folder/job.ts';
+import { Stopped } from '../work/coordinate.ts';
 import { valuesOf } from './written.ts';
 
 // What was accepted goes into a table: range by range, each in one transaction with a mark that it is there. Whoever is killed, and however
@@ -54,7 +54,7 @@ export class Into {
 
   /** @throws Misuse where the table is missing, or a field has no column, or a column that is needed no field */
   static async open(opened: OpenedDatabase, table: string, intake: LoadedIntake): Promise<Into> {
-    const { tableIn } = await import('../new/table-facts.ts');
+    const { tableIn } = await import('../../new/table-facts.ts');
     const { columns } = await tableIn(opened, table);
     const plan = planOf(intake);
     const known = new Map(columns.map((column) => [column.name, column]));

@@ -1,9 +1,9 @@
 import { createReadStream, existsSync, readFileSync } from 'node:fs';
 import { createInterface } from 'node:readline';
 import { stringify } from 'csv-stringify/sync';
-import { OutFile } from '../basics/out-file.ts';
-import { RejectedFile, type RowForm } from '../screening/rejected.ts';
-import type { JobFolder, Manifest, Outcome, Source } from './job.ts';
+import { OutFile } from '../../basics/out-file.ts';
+import { RejectedFile, type RowForm } from '../../screening/rejected.ts';
+import type { JobFolder, Manifest, Outcome, Source } from '../folder/job.ts';
 
 // What is written of the rows of a screening besides their verdicts: those that were not accepted, as they came, and the values of the others.
 

@@ -1,9 +1,9 @@
-import type { LoadedIntake } from '../basics/loading.ts';
-import type { JobFolder, Manifest, Outcome, Range, Turn } from './job.ts';
-import type { FolderLock } from './lock.ts';
-import type { JobLog } from './log.ts';
+import type { LoadedIntake } from '../../basics/loading.ts';
+import type { JobFolder, Manifest, Outcome, Range, Turn } from '../folder/job.ts';
+import type { FolderLock } from '../folder/lock.ts';
+import type { JobLog } from '../folder/log.ts';
+import { checkSources } from '../sources/bytes.ts';
 import type { Queue } from './queue.ts';
-import { checkSources } from './ranges.ts';
 import { settleRanges } from './settling.ts';
 
 /** How far a screening is. */

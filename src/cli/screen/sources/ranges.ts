@@ -1,20 +1,19 @@
-import { closeSync, existsSync, fstatSync, mkdirSync, openSync, readSync, statSync } from 'node:fs';
-import { dirname, resolve } from 'node:path';
+import { resolve } from 'node:path';
 import type { Readable } from 'node:stream';
-import { planOf } from '../../core/intake.ts';
-import { mappingOf } from '../audit/stored-rows.ts';
-import type { LoadedIntake } from '../basics/loading.ts';
-import { Misuse } from '../basics/misuse.ts';
-import { OutFile } from '../basics/out-file.ts';
-import { hashOf } from '../claims/claim-list.ts';
-import type { OpenedDatabase } from '../databases/sort.ts';
-import { fieldsByColumn, strangersAmong } from '../reading/columns.ts';
-import type { Format } from '../reading/data.ts';
-import { isAddress, titleOf } from '../reading/http-in.ts';
-import type { Piece } from '../reading/piece.ts';
-import { piecesOf } from '../reading/pieces.ts';
-import { isCompressed, NotText, open as openSource, utf8In } from '../reading/text-in.ts';
-import type { Range, Source } from './job.ts';
+import { planOf } from '../../../core/intake.ts';
+import { mappingOf } from '../../audit/stored-rows.ts';
+import type { LoadedIntake } from '../../basics/loading.ts';
+import { Misuse } from '../../basics/misuse.ts';
+import { hashOf } from '../../claims/claim-list.ts';
+import type { OpenedDatabase } from '../../databases/sort.ts';
+import { fieldsByColumn, strangersAmong } from '../../reading/columns.ts';
+import type { Format } from '../../reading/data.ts';
+import { isAddress } from '../../reading/http-in.ts';
+import type { Piece } from '../../reading/piece.ts';
+import { piecesOf } from '../../reading/pieces.ts';
+import type { Range, Source } from '../folder/job.ts';
+import { checkedBytes, OtherSource, sourceBytes } from './bytes.ts';
+import { copiedSource, textStart } from './copied.ts';
 
 /** Bytes of a range, and rows of one of a table: some seconds of work, so that little is done twice. */
 const BYTES = 2_000_000;
@@ -96,47 +95,6 @@ export async function rangesOf(
   return { sources, ranges };
 }
 
-interface Copied {
-  /** As it is told: without a password. */
-  readonly name: string;
-  /** The file itself, or a copy of it as UTF-8. */
-  readonly path: string;
-  readonly found?: { readonly size: number; readonly mtimeMs: number };
-  readonly format?: Format;
-}
-
-/** What cannot be cut by bytes where it is (what is compressed, UTF-16, or at an address) is copied, as UTF-8. */
-async function copiedSource(file: string, copy: string): Promise<Copied> {
-  const isRemote = isAddress(file);
-  if (!isRemote && !existsSync(file)) throw new Misuse(`There is no file ${file}.`);
-  const found = isRemote ? undefined : statSync(file);
-  if (found && !found.isFile()) throw new Misuse(`${file} is no file; a screening reads files, which its machines share.`);
-  if (found && !isOtherwise(file)) return { name: file, path: file, found };
-  const { name, stream } = await openSource(file, undefined as unknown as Readable);
-  mkdirSync(dirname(copy), { recursive: true });
-  const out = new OutFile(copy, { mode: 0o600 });
-  try {
-    for await (const chunk of utf8In(stream)) await out.write(Buffer.from(chunk));
-  } catch (cause) {
-    await out.drop();
-    throw cause instanceof NotText ? new Misuse(`${name} cannot be screened: it holds ${cause.message}.`) : cause;
-  }
-  await out.end();
-  const named = FORMATS.find(([ending]) => ending.test(titleOf(name)))?.[1];
-  return { name, path: copy, ...(found && { found }), ...(named && { format: named }) };
-}
-
-/** The copy has another name. */
-const FORMATS: readonly (readonly [RegExp, Format])[] = [
-  [/\.(ndjson|jsonl)$/i, 'ndjson'],
-  [/\.(csv|tsv)$/i, 'csv'],
-];
-
-function isOtherwise(file: string): boolean {
-  const head = headOf(file);
-  return isCompressed(head) || (head[0] === 0xff && head[1] === 0xfe) || (head[0] === 0xfe && head[1] === 0xff);
-}
-
 /** Cuts a table into ranges by its key. */
 export async function rangesOfTable(
   { db }: OpenedDatabase,
@@ -191,38 +149,6 @@ export async function pieceOf(range: Range, source: Source, intake: LoadedIntake
   };
 }
 
-/** Rows that are not those that a screening was begun with: what was judged of them would be of two files. */
-export class OtherSource extends Misuse {}
-
-function checkedBytes({ since = 0, from, to, hash, rows, rowsBefore }: Range, source: Source): Uint8Array {
-  const bytes = sourceBytes(source, since, Number(to));
-  if (hashOf(bytes) !== hash)
-    throw new OtherSource(
-      `${source.name} is not what it was when the screening began (rows ${rowsBefore + 1} to ${rowsBefore + rows} of all); begin another with the file as it is now.`,
-    );
-  return bytes.subarray(Number(from) - since);
-}
-
-/** Whether files are still what they were cut from: one that was touched since is read and compared. */
-export function checkSources(sources: readonly Source[], ranges: readonly Range[]): void {
-  for (const [number, source] of sources.entries()) {
-    const { path, size, time, copy } = source;
-    // What is judged of what is at an address is the copy.
-    if (path === undefined || size === undefined) continue;
-    if (!existsSync(path)) throw new OtherSource(`There is no file ${path} any more; the screening was begun with it.`);
-    const found = statSync(path);
-    if (found.size !== size) throw otherLength(source);
-    if (found.mtimeMs === time) continue;
-    if (copy !== undefined)
-      throw new OtherSource(`${source.name} was changed since the screening began; begin another with the file as it is now.`);
-    for (const range of ranges) if (range.source === number) checkedBytes(range, source);
-  }
-}
-
-function otherLength({ name }: Source): OtherSource {
-  return new OtherSource(`${name} is not as long as when the screening began; begin another with the file as it is now.`);
-}
-
 /** The rows of a table as NDJSON: whoever judges needs no database to read them. */
 async function tablePiece(
   { from, to, rows, rowsBefore }: Range,
@@ -240,39 +166,4 @@ async function tablePiece(
   const mapping = mappingOf(planOf(intake), Object.keys(stored[0] ?? {}));
   const text = stored.map((row) => `${JSON.stringify(mapping.read(row))}\n`).join('');
   return { file: name, format: 'ndjson', from: 0, bytes: Buffer.from(text), rows: stored.length, rowsBefore, linesBefore: rowsBefore };
-}
-
-/** Some bytes of a file. */
-export function sourceBytes(source: Source, from: number, to: number): Buffer {
-  const { path, copy, size } = source;
-  const opened = openSync(copy ?? (path as string), 'r');
-  try {
-    if (copy === undefined && fstatSync(opened).size !== size) throw otherLength(source);
-    const bytes = Buffer.alloc(to - from);
-    for (let at = 0; at < bytes.length; ) {
-      const read = readSync(opened, bytes, at, bytes.length - at, from + at);
-      if (read === 0) throw otherLength(source);
-      at += read;
-    }
-    return bytes;
-  } finally {
-    closeSync(opened);
-  }
-}
-
-/** Behind the byte order mark of UTF-8. */
-function textStart(file: string): number {
-  const [first, second, third] = headOf(file);
-  return first === 0xef && second === 0xbb && third === 0xbf ? 3 : 0;
-}
-
-function headOf(file: string): Uint8Array {
-  const opened = openSync(file, 'r');
-  try {
-    const bytes = Buffer.alloc(3);
-    readSync(opened, bytes, 0, 3, 0);
-    return bytes;
-  } finally {
-    closeSync(opened);
-  }
 }

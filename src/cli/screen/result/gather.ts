@@ -2,12 +2,12 @@ import { createReadStream } from 'node:fs';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { stringify } from 'csv-stringify/sync';
-import { Summary, type Summed } from '../../screening/summary.ts';
-import { OutFile } from '../basics/out-file.ts';
-import type { VerdictLine } from '../screening/as-rows.ts';
+import { Summary, type Summed } from '../../../screening/summary.ts';
+import { OutFile } from '../../basics/out-file.ts';
+import type { VerdictLine } from '../../screening/as-rows.ts';
+import type { JobFolder, Manifest, Outcome } from '../folder/job.ts';
 import { chartOf } from './chart.ts';
 import type { Into, Stored } from './into.ts';
-import type { JobFolder, Manifest, Outcome } from './job.ts';
 import { pageOf } from './page.ts';
 import { writeRows } from './written.ts';
 

@@ -1,9 +1,9 @@
-import { type LoadedIntake, loadIntake } from '../basics/loading.ts';
-import { Misuse } from '../basics/misuse.ts';
-import { databaseAt, isDatabase } from '../databases/databases.ts';
-import type { OpenedDatabase } from '../databases/sort.ts';
-import { judgesInThreads, type Setup } from '../screening/judges.ts';
-import type { JobFolder, Manifest } from './job.ts';
+import { type LoadedIntake, loadIntake } from '../../basics/loading.ts';
+import { Misuse } from '../../basics/misuse.ts';
+import { databaseAt, isDatabase } from '../../databases/databases.ts';
+import type { OpenedDatabase } from '../../databases/sort.ts';
+import { judgesInThreads, type Setup } from '../../screening/judges.ts';
+import type { JobFolder, Manifest } from '../folder/job.ts';
 import { RangeWork } from './range-work.ts';
 import { versionOf } from './version.ts';
 

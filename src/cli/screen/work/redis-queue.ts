@@ -1,6 +1,6 @@
-import { Misuse } from '../basics/misuse.ts';
-import { packageOf } from '../basics/package-of.ts';
-import type { Turn } from './job.ts';
+import { Misuse } from '../../basics/misuse.ts';
+import { packageOf } from '../../basics/package-of.ts';
+import type { Turn } from '../folder/job.ts';
 import type { Queue } from './queue.ts';
 
 type Bull = typeof import('bullmq');

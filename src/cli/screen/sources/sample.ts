@@ -1,7 +1,7 @@
-import { hashOf } from '../claims/claim-list.ts';
-import { cut } from '../reading/piece.ts';
-import type { Range, Source } from './job.ts';
-import { sourceBytes } from './ranges.ts';
+import { hashOf } from '../../claims/claim-list.ts';
+import { cut } from '../../reading/piece.ts';
+import type { Range, Source } from '../folder/job.ts';
+import { sourceBytes } from './bytes.ts';
 
 /** Rows that are taken one behind the other, so that few places of a file are read. */
 const BLOCK = 50;

@@ -1,9 +1,10 @@
-import type { LoadedIntake } from '../basics/loading.ts';
-import { NO_CLAIMS } from '../claims/claim-list.ts';
-import type { OpenedDatabase } from '../databases/sort.ts';
-import type { Judges } from '../screening/judges.ts';
-import type { JobFolder, Manifest, Range, Turn } from './job.ts';
-import { OtherSource, pieceOf } from './ranges.ts';
+import type { LoadedIntake } from '../../basics/loading.ts';
+import { NO_CLAIMS } from '../../claims/claim-list.ts';
+import type { OpenedDatabase } from '../../databases/sort.ts';
+import type { Judges } from '../../screening/judges.ts';
+import type { JobFolder, Manifest, Range, Turn } from '../folder/job.ts';
+import { OtherSource } from '../sources/bytes.ts';
+import { pieceOf } from '../sources/ranges.ts';
 
 /** Does one range after the other; doing one again gives the same. */
 export class RangeWork {

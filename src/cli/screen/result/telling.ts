@@ -1,6 +1,6 @@
 import { SingleBar } from 'cli-progress';
-import type { Progress } from './coordinate.ts';
-import type { JobFolder, Manifest } from './job.ts';
+import type { JobFolder, Manifest } from '../folder/job.ts';
+import type { Progress } from '../work/coordinate.ts';
 import { pageOf } from './page.ts';
 
 /** Milliseconds between two versions of the page. */
