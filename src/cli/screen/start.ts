@@ -46,14 +46,14 @@ export async function start(
     if (manifest.writes.into !== undefined && flags.into === undefined && !folder.has('summary.json'))
       throw new Misuse(`What is accepted goes into ${manifest.writes.into}; name its database with --into.`);
     if (folder.has('summary.json')) {
-      const summed = JSON.parse(folder.read('summary.json')) as Summed;
+      const summed = JSON.parse(folder.read('summary.json')) as Summed & { readonly stored?: { readonly refused: number } };
       if (flags.undecided && manifest.writes.into !== undefined)
         throw new Misuse(
           `What was accepted is stored in ${manifest.writes.into}, and would be in its own way; screen the rows that are undecided as another file (--rejected writes them).`,
         );
       if (!flags.undecided || summed.counts.undecided === 0 || !folder.isOpen) {
         await tellSummary(summed, flags, context);
-        return exitOf(summed.counts);
+        return exitWith(summed.counts, summed.stored?.refused);
       }
       folder.remove('summary.json');
     }
@@ -107,11 +107,11 @@ async function seenThrough(
       context.warn(
         `${undecided === 1 ? 'One row is' : `${undecided.toLocaleString('en')} rows are`} undecided; judge again what may be decided by now with --resume --undecided.\n`,
       );
-    return exitWith(summed.counts, stored);
+    return exitWith(summed.counts, stored?.refused.length);
   } catch (cause) {
+    log.write('stopped', { why: (cause as Error).message });
     if (!(cause instanceof Stopped)) throw cause;
     teller.stopped(cause.message);
-    log.write('stopped', { why: cause.message });
     if (cause instanceof TooMany) {
       context.warn(`${cause.message}\n`);
       return EXIT.rejected;
@@ -141,9 +141,10 @@ function storedTold({ stored, refused }: Stored, table: string, to: string): str
   return `${rows(stored)} ${stored === 1 ? 'is' : 'are'} stored in ${table}.${more}\n`;
 }
 
-function exitWith(counts: Summed['counts'], stored: Pick<Stored, 'refused'> | undefined): Exit {
+/** @param refused rows that the table did not take */
+function exitWith(counts: Summed['counts'], refused = 0): Exit {
   const exit = exitOf(counts);
-  return stored && stored.refused.length > 0 && exit !== EXIT.misuse ? EXIT.rejected : exit;
+  return refused > 0 && exit !== EXIT.misuse ? EXIT.rejected : exit;
 }
 
 /** Who does the ranges: threads of this process, or workers that take them from Redis, this process among them if it is told so. */
