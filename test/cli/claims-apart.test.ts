@@ -83,24 +83,25 @@ class Chaos implements Queue {
   async close(): Promise<void> {}
 }
 
+const coordinatedBy = ({ job }: World, manifest: Manifest, queue: Queue, signal: AbortSignal) => ({
+  folder: job,
+  manifest,
+  intake: stay as never,
+  queue,
+  lock: { isLost: false },
+  signal,
+  pause: 2,
+  told: () => undefined,
+});
+
 async function judgedBy(world: World, manifest: Manifest): Promise<readonly Outcome[]> {
-  const { job, luck } = world;
+  const { luck } = world;
   for (let isAgain = luck.below(3) === 0; ; ) {
     const queue = new Chaos(world);
     const controller = new AbortController();
     if (!world.isCalm && luck.below(4) === 0) setTimeout(() => controller.abort(), luck.below(12));
     try {
-      const told = () => undefined;
-      const coordinated = {
-        folder: job,
-        manifest,
-        intake: stay as never,
-        queue,
-        lock: { isLost: false },
-        signal: controller.signal,
-        pause: 2,
-      };
-      const outcomes = await coordinate({ ...coordinated, told }, isAgain);
+      const outcomes = await coordinate(coordinatedBy(world, manifest, queue, controller.signal), isAgain);
       // Some are still at it, and write what nobody waits for.
       if (world.isCalm) await Promise.all(queue.late);
       return outcomes;
@@ -176,16 +177,8 @@ test(
         let open: number[] = [];
         for (let round = 0; round < 3; round++) {
           await judgedBy(world, manifest);
-          const queue = new Chaos(world);
-          const coordinated = {
-            folder: job,
-            manifest,
-            intake: stay as never,
-            queue,
-            lock: { isLost: false },
-            signal: new AbortController().signal,
-          };
-          open = check(await coordinate({ ...coordinated, pause: 2, told: () => undefined }, true), 'in the calm');
+          const coordinated = coordinatedBy(world, manifest, new Chaos(world), new AbortController().signal);
+          open = check(await coordinate(coordinated, true), 'in the calm');
         }
         const hopeless = want.flatMap(({ outcome }, row) => (outcome !== 'unreadable' && losses[row % losses.length] === 1 ? [row] : []));
         // A row that cannot be read is lost by nobody.

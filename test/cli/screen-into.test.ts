@@ -145,6 +145,8 @@ describeStores((open, name) => {
       [start('careless', '--into', store.address, '--into-table', 'vesels'), 'There is no table vesels; did you mean "vessels"?'],
       [start('careless', '--into', 'x.csv'), 'is no database; for a file there is --accepted'],
       [start('careless', '--rejected', path), 'is what is read'],
+      [start('careless', '--accepted', module), 'is what is read'],
+      [start('careless', '--accepted', 'one.csv', '--rejected', './one.csv'), '--rejected and --accepted name one file'],
       [start('careless', '--most-rejected', '7x'), 'such as 5% or 0.05'],
     ] as const)
       expect([run.status, run.stderr]).toEqual([3, expect.stringContaining(problem)]);

@@ -1,5 +1,6 @@
-import { existsSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { Misuse } from '../basics/misuse.ts';
+import { writeWhole } from '../basics/whole-file.ts';
 import type { Key } from './tables.ts';
 
 /** How far an audit is. */
@@ -36,6 +37,5 @@ export function stateIn(path: string | undefined): State {
 /** Written aside and put in its place, so that there is always a whole one. */
 export function remember(path: string | undefined, state: State): void {
   if (path === undefined) return;
-  writeFileSync(`${path}.new`, JSON.stringify(state));
-  renameSync(`${path}.new`, path);
+  writeWhole(path, [JSON.stringify(state)]);
 }

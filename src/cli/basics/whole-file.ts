@@ -5,12 +5,13 @@ import { writeAll } from './write-all.ts';
 /**
  * Writes a file beside, and puts it in its place: whoever reads finds all of it, or what stood there before.
  *
+ * @param mode who may read it, as far as the process lets anybody
  * @throws Misuse where it cannot be written
  */
-export function writeWhole(path: string, ...parts: readonly (string | Uint8Array)[]): void {
+export function writeWhole(path: string, parts: readonly (string | Uint8Array)[], mode = 0o666): void {
   const beside = besideOf(path);
   try {
-    const file = openSync(beside, 'wx');
+    const file = openSync(beside, 'wx', mode);
     try {
       for (const part of parts) writeAll(file, typeof part === 'string' ? Buffer.from(part) : part);
       fsyncSync(file);

@@ -73,7 +73,7 @@ function cutEntries(bytes: Uint8Array, isEnd: boolean, most: number, rowsBefore:
   return { end: start, rows, lines: linesIn(bytes.subarray(0, start)), isLast: isClosed };
 }
 
-function linesIn(bytes: Uint8Array): number {
+export function linesIn(bytes: Uint8Array): number {
   let lines = 0;
   for (let at = bytes.indexOf(LF); at >= 0; at = bytes.indexOf(LF, at + 1)) lines += 1;
   return lines;

@@ -4,7 +4,7 @@ import { type Columns, eachOfCsv } from './csv.ts';
 import type { Datum, Origin } from './data.ts';
 import { readJson } from './json.ts';
 import { endOfEntry } from './json-entries.ts';
-import type { Piece } from './piece.ts';
+import { linesIn, type Piece } from './piece.ts';
 
 const BROKEN = 'bytes that are not UTF-8';
 /** An object: most lines are one, and need not be looked at to know that they hold something. */
@@ -45,10 +45,9 @@ function inList({ file, bytes, rows, rowsBefore, linesBefore }: Piece, take: (da
     const end = endOfEntry(bytes, start);
     const own = bytes.subarray(start, end < 0 ? bytes.length : end);
     const origin = { file, entry: rowsBefore + index + 1 };
-    const lines = Buffer.from(own).toString('latin1').split('\n').length - 1;
     if (end < 0) take({ origin, raw: undefined, unreadable: 'not JSON: the list does not end' });
     else take(datumOf(origin, textOf(own), 'json', line));
-    line += lines;
+    line += linesIn(own);
     start = end + 1;
   }
 }

@@ -77,7 +77,7 @@ export async function begun(
     ...(flags.occasion !== undefined && { occasion: flags.occasion }),
     ...(flags.report !== undefined && { report: flags.report }),
     ...(given !== undefined && { given }),
-    writes: await writesOf(intake, data, sources, flags),
+    writes: await writesOf(intake, [...data, module, flags.records, flags.given], sources, flags),
     claims: planOf(intake).record.some(({ definition }) => definition.claims !== undefined),
     rows: ranges.reduce((sum, { rows }) => sum + rows, 0),
     ranges: ranges.length,
@@ -91,14 +91,20 @@ export async function begun(
   return manifest;
 }
 
-/** What is asked to be written besides; what could not be is told before anything is judged. */
+/**
+ * What is asked to be written besides; what could not be is told before anything is judged.
+ *
+ * @param read files that are read, which nothing may be written over
+ */
 async function writesOf(
   intake: LoadedIntake,
-  data: readonly string[],
+  read: readonly (string | undefined)[],
   sources: Manifest['sources'],
   { rejected, accepted, into, intoTable }: StartFlags,
 ): Promise<Manifest['writes']> {
-  for (const [name, path] of Object.entries({ rejected, accepted })) refuseSame(`--${name}`, path, data);
+  for (const [name, path] of Object.entries({ rejected, accepted })) refuseSame(`--${name}`, path, read);
+  if (rejected !== undefined && accepted !== undefined && resolve(rejected) === resolve(accepted))
+    throw new Misuse('--rejected and --accepted name one file; give each its own.');
   if (rejected !== undefined) {
     const file = new RejectedFile(rejected);
     for (const source of sources) file.begin(rowFormOf(source));

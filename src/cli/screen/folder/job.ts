@@ -100,6 +100,9 @@ export interface Outcome extends Turn {
  */
 export type Part = 'rows.ndjson' | 'notable.ndjson' | 'claims' | 'accepted.ndjson' | 'rejected.json';
 
+/** Of a file that its owner alone may read. */
+export const OWN = 0o600;
+
 export class JobFolder {
   readonly path: string;
   /** A screening writes into a folder of its own: who comes late writes into none that came behind. */
@@ -158,12 +161,13 @@ export class JobFolder {
   finish(done: Omit<Outcome, 'files' | 'claims'>, { told, notable, claims, accepted, rejected }: Omit<Judged, 'rows' | 'summed'>): void {
     const files = `${nameOf(done)}-${process.pid}-${Math.random().toString(36).slice(2)}`;
     const bytes = claimBytes(claims);
-    const write = (part: Part, text: string | Uint8Array) => this.#write(join('parts', `${files}.${part}`), text);
+    const write = (part: Part, text: string | Uint8Array, mode?: number) => writeWhole(this.#in('parts', `${files}.${part}`), [text], mode);
     write('rows.ndjson', told);
     write('notable.ndjson', notable.join(''));
     write('claims', bytes);
-    if (accepted !== '') write('accepted.ndjson', accepted);
-    if (rejected.length > 0) write('rejected.json', JSON.stringify(rejected));
+    // Whole rows may hold what is secret: they are their owner's alone.
+    if (accepted !== '') write('accepted.ndjson', accepted, OWN);
+    if (rejected.length > 0) write('rejected.json', JSON.stringify(rejected), OWN);
     const outcome: Outcome = { ...done, files, claims: hashOf(bytes) };
     this.#write(join('done', `${nameOf(done)}.json`), JSON.stringify(outcome));
   }
@@ -204,8 +208,8 @@ export class JobFolder {
   }
 
   /** A file of the folder, whole. */
-  put(name: string, text: string): void {
-    writeWhole(join(this.path, name), text);
+  put(name: string, text: string, mode?: number): void {
+    writeWhole(join(this.path, name), [text], mode);
   }
 
   has(name: string): boolean {
@@ -240,7 +244,7 @@ export class JobFolder {
   }
 
   #write(name: string, ...parts: readonly (string | Uint8Array)[]): void {
-    writeWhole(this.#in(name), ...parts);
+    writeWhole(this.#in(name), parts);
   }
 }
 

@@ -5,7 +5,7 @@ import { stringify } from 'csv-stringify/sync';
 import { Summary, type Summed } from '../../../screening/summary.ts';
 import { OutFile } from '../../basics/out-file.ts';
 import type { VerdictLine } from '../../screening/as-rows.ts';
-import type { JobFolder, Manifest, Outcome } from '../folder/job.ts';
+import { type JobFolder, type Manifest, type Outcome, OWN } from '../folder/job.ts';
 import { chartOf } from './chart.ts';
 import type { Into, Stored } from './into.ts';
 import { pageOf } from './page.ts';
@@ -33,7 +33,7 @@ export async function gather(
   await writeVerdicts(folder, outcomes);
   await writeRows(folder, manifest, outcomes);
   const stored = await into?.store(folder, manifest, outcomes, signal);
-  if (stored && stored.refused.length > 0) folder.put(NOT_STORED, stored.refused.map((each) => `${JSON.stringify(each)}\n`).join(''));
+  if (stored && stored.refused.length > 0) folder.put(NOT_STORED, stored.refused.map((each) => `${JSON.stringify(each)}\n`).join(''), OWN);
   const { summed } = summary;
   const chart = chartOf(manifest, summary, shares);
   folder.put('counts.csv', countsOf(summary));

@@ -4,6 +4,7 @@ import type { Readable } from 'node:stream';
 import { Misuse } from '../../basics/misuse.ts';
 import { OutFile } from '../../basics/out-file.ts';
 import type { Format } from '../../reading/data.ts';
+import { formatByName } from '../../reading/format-of.ts';
 import { isAddress, titleOf } from '../../reading/http-in.ts';
 import { isCompressed, NotText, open, utf8In } from '../../reading/text-in.ts';
 
@@ -33,15 +34,10 @@ export async function copiedSource(file: string, copy: string): Promise<Copied> 
     throw cause instanceof NotText ? new Misuse(`${name} cannot be screened: it holds ${cause.message}.`) : cause;
   }
   await out.end();
-  const named = FORMATS.find(([ending]) => ending.test(titleOf(name)))?.[1];
+  // The copy has another name.
+  const named = formatByName(titleOf(name));
   return { name, path: copy, ...(found && { found }), ...(named && { format: named }) };
 }
-
-/** The copy has another name. */
-const FORMATS: readonly (readonly [RegExp, Format])[] = [
-  [/\.(ndjson|jsonl)$/i, 'ndjson'],
-  [/\.(csv|tsv)$/i, 'csv'],
-];
 
 function isOtherwise(file: string): boolean {
   const head = headOf(file);
