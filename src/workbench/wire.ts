@@ -8,11 +8,15 @@ export interface ModuleState {
   readonly path: string;
   /** Counted up at every load, so that the page sees that there is a new one. */
   readonly loads: number;
+  /** The newest load goes on; what is said of intakes is not yet of it. */
+  readonly isLoading: boolean;
   /** Why the module does not load; the page keeps what it has of the load before. */
   readonly problem?: string;
   readonly intakes: readonly string[];
   /** The file in which cases are kept. */
   readonly casesFile: string;
+  /** Another text each time that the file is another. */
+  readonly casesSeen: string;
   readonly defaults: Settings;
   /** Whether the module exports `records` of its own. */
   readonly hasRecords: boolean;
@@ -84,7 +88,8 @@ export interface ShownIntake {
   readonly fields: readonly ShownField[];
   readonly given: readonly ShownField[];
   readonly rules: readonly ShownRule[];
-  readonly graph: LaidOut;
+  /** Of the rules that look at several values or at records, and of all of them. */
+  readonly graphs: { readonly several: LaidOut; readonly all: LaidOut };
   readonly occasions: readonly string[];
   readonly locales: readonly string[];
   readonly zone: string | undefined;
@@ -231,6 +236,31 @@ export interface KeptSample {
   readonly sample: { readonly [name: string]: unknown };
 }
 
+/** A case, and what tells whether it has become another since. */
+export interface CaseRead {
+  readonly kept: KeptCase;
+  readonly read: string;
+}
+
+/** A change to one case, which is made if the case is still the one that was read. */
+export interface CaseChange {
+  readonly name: string;
+  /** None where there was none of that name. */
+  readonly read: string | null;
+  /** Members that it gets, all of them where it is new; nothing to forget it. */
+  readonly put: Partial<KeptCase> | null;
+  /** Members that are taken away. */
+  readonly without?: readonly string[];
+}
+
+/** What has come of changes. */
+export interface CasesChanged {
+  /** The names of cases that were changed meanwhile by somebody else: nothing was written of them. */
+  readonly conflicts: readonly string[];
+  /** Why no proof was written. */
+  readonly proofProblem?: string;
+}
+
 /** What a case comes to now. */
 export interface CaseState {
   readonly name: string;
@@ -252,12 +282,12 @@ export interface DoorTold {
   readonly body: string;
 }
 
-/** The calls that the process with the module answers. */
+/** The calls that the process with the module answers; `doors` is where the doors before intakes are. */
 export interface Calls {
   /** `now` is the moment that examples are made for. */
   describe(asked: { readonly intake: string; readonly locale: string; readonly now?: string }): ShownIntake;
   judge(asked: Asked): Judgement;
-  answers(asked: Asked & { readonly origin: string }): readonly HttpAnswer[];
+  answers(asked: Asked & { readonly doors: string }): readonly HttpAnswer[];
   door(asked: DoorAsked): DoorTold;
   turn(asked: Asked & { readonly pointer: string }): Turning;
   pattern(asked: PatternAsked): PatternTold;

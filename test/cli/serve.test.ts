@@ -1,28 +1,11 @@
 import { writeFileSync } from 'node:fs';
-import { connect } from 'node:net';
-import fc from 'fast-check';
 import { commandIn } from '../support/command.ts';
-import { GOOD as good, MODULE, type Served, served } from '../support/workbench.ts';
+import { asked, GOOD as good, MODULE, type Served, served, SETTINGS as settings } from '../support/workbench.ts';
 
-// The server of the workbench, as its page asks it. By hand: JESTRIL_RANDOM=2000 npm test -- test/cli/serve.test.ts
-const RUNS = Number(process.env.JESTRIL_RANDOM ?? 60);
+// The server of the workbench, as its page asks it.
 
 const { folder, file, jestril } = commandIn();
 const module = file('quay.ts', MODULE);
-const settings = {
-  locale: 'en',
-  as: 'json',
-  report: 'everything',
-  records: 'module',
-  now: '2031-05-01T10:00:00Z',
-  given: '{ "caller": { "staff": false } }',
-};
-const asked = (submission: unknown, more: object = {}) => ({
-  intake: 'booking',
-  submission: typeof submission === 'string' ? submission : JSON.stringify(submission),
-  settings,
-  ...more,
-});
 const usesIn = ({ findings }: { findings: { use: string }[] }) => findings.map(({ use }) => use).sort();
 
 let bench: Served;
@@ -89,8 +72,12 @@ describe('a verdict', () => {
   });
 
   test('where a rule never ends, and the next one is there', async () => {
-    const told = await bench.call('judge', asked({ ...good, crew: [{ name: 'forever', born: '1990-01-01' }] }));
-    expect(told.problem).toMatch(/^No answer within 8 seconds/);
+    const endless = bench.call('judge', asked({ ...good, crew: [{ name: 'forever', born: '1990-01-01' }] }));
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    // Another page asks meanwhile.
+    const innocent = bench.call('judge', asked({ ...good, length: 13 }));
+    expect((await endless).problem).toMatch(/^No answer within 8 seconds/);
+    expect(usesIn(await innocent)).toEqual(['quay/fits@length']);
     expect(await bench.call('judge', asked(good))).toMatchObject({ outcome: 'accepted' });
   });
 });
@@ -105,9 +92,10 @@ describe('besides', () => {
     const [, german] = answers;
     expect(german.body).toContain('Departure: Muss nach Arrival liegen.');
     await bench.call('judge', asked(good));
-    const again = await bench.send('POST', 'door/booking', { ...good, departs: '2031-05-01' }, { 'accept-language': 'de' });
+    const [, door] = /'http:\/\/[^/]+\/(door\/[^']+)'/.exec(german.curl) as unknown as [string, string];
+    const again = await bench.send('POST', door, { ...good, departs: '2031-05-01' }, { 'accept-language': 'de', cookie: '' });
     expect([again.status, again.text]).toEqual([422, german.body]);
-    expect((await bench.send('POST', 'door/booking', good)).status).toBe(204);
+    expect((await bench.send('POST', door, good)).status).toBe(204);
   });
 
   test('a number moved along shows where the verdict turns, exactly; a day too', async () => {
@@ -142,165 +130,6 @@ describe('besides', () => {
   });
 });
 
-describe('cases', () => {
-  const kept = (name: string, submission: unknown, came: object, more: object = {}) => ({
-    name,
-    intake: 'booking',
-    submission,
-    settings: { ...settings, given: { caller: { staff: false } } },
-    came,
-    ...more,
-  });
-
-  test('are kept in a file beside the module, say what has changed, and become proofs and samples that hold', async () => {
-    const sample = await bench.call('sample', asked({ ...good, length: 12.5 }, { use: 'quay/fits@length' }));
-    expect(sample).toEqual({ rule: 'quay/fits', holds: false, sample: { berth: 'A1', length: 12.5, found: { maxLength: 12 } } });
-    expect((await bench.call('sample', asked(good, { use: 'same@codeAgain' }))).problem).toContain('something secret');
-    const cases = [
-      kept('as it should be', good, { outcome: 'accepted', found: [] }, { isProof: true }),
-      kept(
-        'too long',
-        { ...good, length: 13 },
-        { outcome: 'rejected', found: ['quay/fits@length /length /berth'] },
-        { isProof: true, samples: [sample] },
-      ),
-      kept('was accepted once', { ...good, mark: 'PW-0001' }, { outcome: 'accepted', found: [] }),
-    ];
-    expect((await bench.send('PUT', 'api/cases', cases)).json()).toEqual({ proof: expect.stringContaining('quay.cases.proof.ts') });
-    const { states } = (await bench.send('GET', 'api/cases')).json();
-    expect(states).toEqual([
-      { name: 'as it should be', now: { outcome: 'accepted', found: [] }, isChanged: false },
-      { name: 'too long', now: { outcome: 'rejected', found: ['quay/fits@length /length /berth'] }, isChanged: false },
-      { name: 'was accepted once', now: { outcome: 'rejected', found: ['unique@mark /mark'] }, isChanged: true },
-    ]);
-    const proven = jestril(['prove', `${folder}/quay.cases.proof.ts`, '--format', 'json']);
-    const { proofs } = JSON.parse(proven.stdout);
-    expect(proofs.map(({ subject, isProven }: { subject: string; isProven: boolean }) => [subject, isProven])).toEqual([
-      ['booking', true],
-      ['quay/fits', true],
-    ]);
-    // A case that was right once is noticed by whoever runs the proof.
-    await bench.send('PUT', 'api/cases', [{ ...cases[2], isProof: true }]);
-    expect(jestril(['prove', `${folder}/quay.cases.proof.ts`]).status).toBe(1);
-  });
-
-  test('of any text become a program that says the same', async () => {
-    const odd = fc.oneof(
-      fc.string({ unit: 'binary' }),
-      fc.constantFrom("'", '`$' + '{x}`', '*/', '</script>', '\u2028', '\\', '"\n\r', '__proto__', '\ud83d\ude00'),
-    );
-    await fc.assert(
-      fc.asyncProperty(fc.array(fc.tuple(odd, fc.jsonValue({ maxDepth: 2 })), { minLength: 1, maxLength: 6 }), async (members) => {
-        const cases = await Promise.all(
-          members.map(async ([text, value], at) => {
-            const submission = { ...good, mark: text, [text === '__proto__' ? 'x' : text]: value, crew: value };
-            const told = await bench.call('judge', asked(submission));
-            const found = told.findings.map(
-              ({ use, places }: { use: string; places: { pointer: string }[] }) =>
-                `${use} ${places.map(({ pointer }) => pointer || '/').join(' ')}`,
-            );
-            return kept(`${at} ${text}`, submission, { outcome: told.outcome, found: found.sort() }, { isProof: true });
-          }),
-        );
-        await bench.send('PUT', 'api/cases', cases);
-        expect((await bench.send('GET', 'api/cases')).json().states.filter(({ isChanged }: { isChanged: boolean }) => isChanged)).toEqual(
-          [],
-        );
-        const { status, stdout, stderr } = jestril(['prove', `${folder}/quay.cases.proof.ts`]);
-        expect([status, status === 0 ? '' : stdout + stderr]).toEqual([0, '']);
-      }),
-      // Each takes a process: the first that fails is told as it is.
-      { numRuns: Math.max(3, Math.ceil(RUNS / 20)), endOnFailure: true },
-    );
-  });
-
-  test.each(['{', '[]', '{"cases":[{"name":1}]}', 'null'])('of a file that is %s are a sentence, and the file stays', async (text) => {
-    writeFileSync(`${folder}/quay.cases.json`, text);
-    expect((await bench.send('GET', 'api/cases')).json().problem).toContain('quay.cases.json is no file of cases');
-    writeFileSync(`${folder}/quay.cases.json`, '{ "cases": [] }');
-  });
-});
-
-describe('nobody else', () => {
-  test.each([
-    ['another origin', { origin: 'http://evil.example' }],
-    ['no origin to name', { origin: 'null' }],
-    ['another site', { 'sec-fetch-site': 'cross-site' }],
-    ['another page of this machine', { origin: 'http://127.0.0.1:1' }],
-  ])('%s is refused everywhere', async (_what, headers) => {
-    for (const [method, path] of [
-      ['GET', ''],
-      ['GET', 'api/module'],
-      ['POST', 'api/call/judge'],
-      ['PUT', 'api/cases'],
-      ['POST', 'door/booking'],
-    ] as const)
-      expect((await bench.send(method, path, method === 'GET' ? undefined : {}, headers)).status).toBe(403);
-  });
-
-  test('a name that was turned to this machine is refused', async () => {
-    const { port } = new URL(bench.url);
-    const answer = await new Promise<string>((resolve) => {
-      const socket = connect(Number(port), '127.0.0.1', () =>
-        socket.write(`GET /api/module HTTP/1.1\r\nHost: pellwick.example:${port}\r\nConnection: close\r\n\r\n`),
-      );
-      let text = '';
-      socket.on('data', (bytes) => {
-        text += bytes;
-      });
-      socket.on('close', () => resolve(text));
-    });
-    expect(answer).toMatch(/^HTTP\/1.1 403/);
-  });
-
-  test('a form cannot send anything, and the page loads nothing from elsewhere', async () => {
-    const form = await bench.send('PUT', 'api/cases', '[]', { 'content-type': 'text/plain' });
-    expect(form.status).toBe(415);
-    const page = await bench.send('GET', '');
-    expect(page.headers.get('content-security-policy')).toMatch(/default-src 'none'; script-src 'self'; style-src 'self' 'nonce-/);
-    expect(page.text).not.toMatch(/(?:src|href)="(?:https?:)?\/\//);
-    for (const path of ['assets/..%2findex.html', 'assets/%2e%2e/index.html', 'assets/x.js', 'api/call/door', 'api/call/constructor'])
-      expect((await bench.send(path.startsWith('api') ? 'POST' : 'GET', path, path.startsWith('api') ? {} : undefined)).status).toBe(404);
-  });
-
-  test('whatever is asked, there is an answer that is no failure', async () => {
-    const text = fc.oneof(fc.json(), fc.string(), fc.constant(JSON.stringify(good)));
-    const argument = fc.oneof(
-      fc.anything().map((value) => JSON.parse(JSON.stringify(value) ?? 'null')),
-      fc.record(
-        {
-          intake: fc.constantFrom('booking', 'x'),
-          submission: text,
-          stored: text,
-          itself: text,
-          pointer: fc.oneof(fc.constantFrom('/length', '/departs', '', '/crew/0/born', '/0'), fc.string()),
-          use: fc.string(),
-          source: fc.string(),
-          flags: fc.string(),
-          texts: fc.array(fc.string()),
-          settings: fc.record({
-            locale: fc.constantFrom('en', 'de', '??'),
-            as: fc.constantFrom('json', 'form', 'x'),
-            report: fc.constantFrom('everything', 'firstOfAll'),
-            records: fc.constantFrom('', 'module', '/'),
-            given: fc.oneof(fc.constant(settings.given), text),
-          }),
-        },
-        { requiredKeys: [] },
-      ),
-    );
-    const names = ['describe', 'judge', 'answers', 'turn', 'pattern', 'sample'];
-    await fc.assert(
-      fc.asyncProperty(fc.constantFrom(...names), argument, async (name, value) => {
-        const { status, text: body } = await bench.send('POST', `api/call/${name}`, JSON.stringify(value ?? null));
-        expect([status, body.length > 0 && JSON.parse(body) !== undefined]).toEqual([200, true]);
-      }),
-      { numRuns: RUNS * 3 },
-    );
-    expect(await bench.call('judge', asked(good))).toMatchObject({ outcome: 'accepted' });
-  });
-});
-
 describe('a module', () => {
   test('is loaded again when it is saved; one that does not load says where, and the page goes on', async () => {
     const path = file('saved/quay.ts', MODULE);
@@ -323,10 +152,40 @@ describe('a module', () => {
       writeFileSync(path, 'process.exit(7);');
       expect((await until(({ problem }) => problem !== undefined)).problem).toContain('has ended the process that loaded it (code 7)');
       // Another version stands beside it.
-      expect(await own.call('judge', { ...asked(good), version: module })).toMatchObject({ outcome: 'accepted' });
+      const beside = file('saved/beside.ts', MODULE);
+      expect(await own.call('judge', { ...asked(good), version: beside })).toMatchObject({ outcome: 'accepted' });
       expect((await own.call('judge', { ...asked(good), version: 'no-such-revision' })).problem).toContain('no revision of git');
     } finally {
       expect(await own.close()).toBe(0);
+    }
+  });
+
+  test('saved again while it loads: who waits for it is answered by the new one, at once, and what is said is so', async () => {
+    const path = file('loading/quay.ts', MODULE);
+    const own = await served(path);
+    const state = async () => (await own.send('GET', 'api/module')).json();
+    const until = async (loads: number, isLoading: boolean) => {
+      for (let now = await state(); now.loads < loads || now.isLoading !== isLoading; now = await state())
+        await new Promise((resolve) => setTimeout(resolve, 50));
+    };
+    try {
+      // It never ends loading, and nobody waits for that.
+      writeFileSync(path, `await new Promise(() => setInterval(() => {}, 1000));\n${MODULE}`);
+      await until(2, true);
+      expect(await state()).toMatchObject({ intakes: ['booking'], isLoading: true });
+      const waiting = Promise.all([own.call('judge', asked(good)), own.call('describe', { intake: 'booking', locale: 'en' })]);
+      writeFileSync(path, MODULE.replace('between(2, 40)', 'between(2, 11)'));
+      const [told, shown] = await waiting;
+      expect([usesIn(told), shown.name]).toEqual([['between@length'], 'booking']);
+      await until(3, false);
+      // So is who waits for a rule that does not end; it is not told that it was at fault.
+      const endless = own.call('judge', asked({ ...good, crew: [{ name: 'forever', born: '1990-01-01' }] }));
+      await new Promise((resolve) => setTimeout(resolve, 300));
+      const innocent = own.call('judge', asked({ ...good, length: 13 }));
+      writeFileSync(path, MODULE.replace('holds: ({ name }) => { while', 'holds: ({ name }) => { return true; while'));
+      expect([(await endless).outcome, usesIn(await innocent)]).toEqual(['accepted', ['quay/fits@length']]);
+    } finally {
+      await own.close();
     }
   });
 

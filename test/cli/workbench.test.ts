@@ -23,14 +23,15 @@ describeInBrowser('the workbench in a browser (needs Chromium)', () => {
 
   afterEach(() => writeFileSync(module, MODULE));
 
-  const open = async (url = bench.url, options: Parameters<Browser['newPage']>[0] = {}) => {
+  const open = async (address = bench.opening, options: Parameters<Browser['newPage']>[0] = {}) => {
+    const url = `${new URL(address).origin}/`;
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, ...options });
     const errors: string[] = [];
     const elsewhere: string[] = [];
     page.on('pageerror', ({ message }) => errors.push(message));
     page.on('console', (message) => message.type() === 'error' && errors.push(message.text()));
     page.on('request', (request) => request.url().startsWith(url) || request.url().startsWith('data:') || elsewhere.push(request.url()));
-    await page.goto(url);
+    await page.goto(address);
     return { page, errors, elsewhere };
   };
   const verdict = (page: Page, word: string) => page.locator('.verdict[aria-busy="false"] .word', { hasText: word }).waitFor();
@@ -70,7 +71,7 @@ describeInBrowser('the workbench in a browser (needs Chromium)', () => {
     await page.getByRole('tab', { name: 'Why' }).focus();
     await page.keyboard.press('ArrowRight');
     await page.locator('.answer strong', { hasText: '422' }).waitFor();
-    expect(await page.locator('.curl').innerText()).toContain(`curl -i -X POST '${bench.url}door/booking'`);
+    expect(await page.locator('.curl').innerText()).toContain(`curl -i -X POST '${bench.url}door/`);
     expect([errors, elsewhere]).toEqual([[], []]);
     await page.close();
   });
@@ -168,7 +169,7 @@ describeInBrowser('the workbench in a browser (needs Chromium)', () => {
     [390, 'light'],
     [390, 'dark'],
   ] as const)('%d pixels wide and %s, axe finds nothing, and nothing is wider than the page', async (width, colorScheme) => {
-    const { page } = await open(bench.url, { viewport: { width, height: 844 }, colorScheme });
+    const { page } = await open(bench.opening, { viewport: { width, height: 844 }, colorScheme });
     await type(page, { ...good, length: 13, mark: 'x', crew: [{ name: 'Ida' }] });
     await verdict(page, 'Rejected');
     await page.locator('.circumstances summary').click();
@@ -176,7 +177,7 @@ describeInBrowser('the workbench in a browser (needs Chromium)', () => {
       await page.evaluate(AXE);
       return page.evaluate(async () => {
         // biome-ignore lint/suspicious/noExplicitAny: axe is put into the page
-        const { violations: found } = await (globalThis as any).axe.run();
+        const { violations: found } = await (globalThis as any).axe.run({ rules: { 'label-content-name-mismatch': { enabled: true } } });
         return found.map(({ id, nodes }: { id: string; nodes: { target: string[] }[] }) => `${id}: ${nodes.map(({ target }) => target)}`);
       });
     };
@@ -195,11 +196,13 @@ describeInBrowser('the workbench in a browser (needs Chromium)', () => {
     const many = Array.from({ length: 40 }, (_, at) => `export const i${at} = intake('intake-${at}', { name: text('Name') });`).join('\n');
     const own = await served(file('many.ts', `import { intake, text } from 'jestril';\n${many}`));
     try {
-      const { page, errors } = await open(own.url);
+      const { page, errors } = await open(own.opening);
       await page.getByLabel('Intake').selectOption('intake-37');
       await verdict(page, 'Accepted');
       await page.getByRole('tab', { name: 'Graph' }).click();
-      expect(await page.locator('#panel').innerText()).toBe('No rule of this intake looks at more than one field, or at a stored record.');
+      expect(await page.locator('#panel').innerText()).toContain(
+        'No rule of this intake looks at more than one field, or at a stored record.',
+      );
       expect(errors).toEqual([]);
       await page.close();
     } finally {

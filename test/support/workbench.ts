@@ -8,10 +8,10 @@ export async function served(module: string, args: readonly string[] = []) {
     stdio: ['ignore', 'pipe', 'pipe'],
   });
   let said = '';
-  const url = await new Promise<string>((resolve, reject) => {
+  const opening = await new Promise<string>((resolve, reject) => {
     const hear = (text: Buffer) => {
       said += text;
-      const [found] = /http:\/\/[\d.]+:\d+\//.exec(said) ?? [];
+      const [found] = /http:\/\/[\d.]+:\d+\/\?key=[\w-]+/.exec(said) ?? [];
       if (found) resolve(found);
     };
     child.stdout?.on('data', hear);
@@ -20,21 +20,31 @@ export async function served(module: string, args: readonly string[] = []) {
     });
     child.once('exit', () => reject(new Error(`serve has ended: ${said}`)));
   });
+  const { origin } = new URL(opening);
+  const url = `${origin}/`;
+  const entered = await fetch(opening, { redirect: 'manual', headers: { connection: 'close' } });
+  const [cookie = ''] = entered.headers.getSetCookie().map((each) => each.split(';')[0] as string);
   const send = async (method: string, path: string, body?: unknown, headers: { [name: string]: string } = {}) => {
     const response = await fetch(`${url}${path}`, {
       method,
       // A connection that is kept may have been ended meanwhile, where a test waits for another process.
-      headers: { connection: 'close', ...(body !== undefined && { 'content-type': 'application/json' }), ...headers },
+      headers: { connection: 'close', cookie, ...(body !== undefined && { 'content-type': 'application/json' }), ...headers },
       ...(body !== undefined && { body: typeof body === 'string' ? body : JSON.stringify(body) }),
     });
     const text = await response.text();
     return { status: response.status, headers: response.headers, text, json: () => JSON.parse(text) };
   };
   return {
+    /** With its key, and without. */
+    opening,
     url,
+    cookie,
     said: () => said,
     send,
     call: async (name: string, argument: object) => (await send('POST', `api/call/${name}`, argument)).json(),
+    cases: async () => (await send('GET', 'api/cases')).json(),
+    /** Changes cases; those of a name that was read before as they were read. */
+    change: async (changes: readonly object[]) => (await send('POST', 'api/cases', { changes })).json(),
     async close(): Promise<number | null> {
       child.removeAllListeners('exit');
       const ended = once(child, 'exit');
@@ -102,3 +112,21 @@ export const GOOD = {
   code: '4711',
   codeAgain: '4711',
 };
+
+/** How its submissions are judged. */
+export const SETTINGS = {
+  locale: 'en',
+  as: 'json',
+  report: 'everything',
+  records: 'module',
+  now: '2031-05-01T10:00:00Z',
+  given: '{ "caller": { "staff": false } }',
+};
+
+/** A submission to it as the page asks for it. */
+export const asked = (submission: unknown, more: object = {}) => ({
+  intake: 'booking',
+  submission: typeof submission === 'string' ? submission : JSON.stringify(submission),
+  settings: SETTINGS,
+  ...more,
+});

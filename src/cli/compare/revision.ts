@@ -7,25 +7,33 @@ import { Misuse } from '../basics/misuse.ts';
 /** A module of the file system, or of a revision that was taken out into a folder of its own. */
 export interface Version {
   readonly path: string;
+  /** Where a folder of the file system is in it. */
+  folderOf(folder: string): string;
   close(): void;
 }
 
 /** @param same the module to take, where only a revision is named */
 export function versionOf(named: string, same?: string): Version {
-  if (existsSync(named)) return { path: named, close: () => undefined };
+  if (existsSync(named)) return { path: named, folderOf: (folder) => folder, close: () => undefined };
   const [, revision, path] = /^([^:]+):(.+)$/.exec(named) ?? [];
-  if (revision !== undefined && path !== undefined) return takenOut(revision, resolve(path), named);
+  if (revision !== undefined && path !== undefined && !isFlag(revision)) return takenOut(revision, resolve(path), named);
   if (same === undefined || !isRevision(named)) throw new Misuse(`There is no module ${named}, and no revision of git by that name.`);
   return takenOut(named, resolve(same.replace(/^[^:]+:(?!\\)/, '')), named);
 }
 
 function isRevision(name: string): boolean {
+  if (isFlag(name)) return false;
   try {
     execFileSync('git', ['rev-parse', '--verify', '--quiet', `${name}^{commit}`], { stdio: 'pipe' });
     return true;
   } catch {
     return false;
   }
+}
+
+/** What git would take for one of its options is no revision. */
+function isFlag(name: string): boolean {
+  return name.startsWith('-');
 }
 
 /** The files of a revision, with the packages that are installed now. */
@@ -43,7 +51,7 @@ function takenOut(revision: string, file: string, named: string): Version {
     linkPackages(top, folder, dirname(relative(top, file)));
     const path = join(folder, relative(top, file));
     if (!existsSync(path)) throw new Misuse(`Revision ${revision} has no ${relative(top, file)}.`);
-    return { path, close };
+    return { path, folderOf: (inner) => join(folder, relative(top, inner)), close };
   } catch (cause) {
     close();
     if (cause instanceof Misuse) throw cause;

@@ -35,8 +35,13 @@ export async function recordsAt(path: string, collections: Collections, { stdin,
     const database = await databaseAt(path, isPatient);
     return { records: database.records, close: database.close };
   }
-  if (/\.[cm]?[jt]sx?$/.test(path)) return { records: await recordsIn(path), close: async () => undefined };
+  if (isModule(path)) return { records: await recordsIn(path), close: async () => undefined };
   return { records: memoryRecords(checked(path, await readJsonFile(path, stdin), collections, warn)), close: async () => undefined };
+}
+
+/** Records that a module exports. */
+export function isModule(path: string): boolean {
+  return !isDatabase(path) && /\.[cm]?[jt]sx?$/.test(path);
 }
 
 async function recordsIn(path: string): Promise<Records> {

@@ -1,13 +1,15 @@
 import { readFileSync } from 'node:fs';
 import { extname, join, normalize } from 'node:path';
-import { Hono } from 'hono';
+import { type Context, Hono } from 'hono';
 import { bodyLimit } from 'hono/body-limit';
 import type { SecureHeadersVariables } from 'hono/secure-headers';
-import { streamSSE } from 'hono/streaming';
-import type { Calls, KeptCase, ModuleState, Told } from '../../workbench/wire.ts';
+import type { Calls, CaseChange, ModuleState } from '../../workbench/wire.ts';
 import { packageRoot } from '../basics/loading.ts';
 import { Misuse } from '../basics/misuse.ts';
-import { guarded, headersOfPage } from './guarded.ts';
+import { readJson } from '../reading/json.ts';
+import { CHANGES, checkShape, shapeOf } from './asked.ts';
+import { headersOfPage, ofThisPage, told, withKey } from './guarded.ts';
+import { isKey, type Key } from './key.ts';
 import type { Workbench } from './workbench.ts';
 
 /** Bytes of a request at most: a submission of some megabytes, as it is typed or loaded. */
@@ -18,15 +20,28 @@ const TYPES: { readonly [extension: string]: string } = {
   '.svg': 'image/svg+xml',
 };
 
-/** What the page may call by name. */
-const CALLS: readonly string[] = ['describe', 'judge', 'answers', 'turn', 'pattern', 'sample'] satisfies (keyof Calls)[];
+type Served = Hono<{ Variables: SecureHeadersVariables }>;
 
 /** The page of the workbench, and what it asks. */
-export function appOf(bench: Workbench, port: () => number): Hono<{ Variables: SecureHeadersVariables }> {
-  const app = new Hono<{ Variables: SecureHeadersVariables }>();
-  app.use(guarded(port));
-  app.use(bodyLimit({ maxSize: MOST_BYTES, onError: (context) => context.json({ problem: 'That is more than 20 MB.' }, 413) }));
+export function appOf(bench: Workbench, key: Key, port: () => number): Served {
+  const app: Served = new Hono<{ Variables: SecureHeadersVariables }>();
+  app.use(ofThisPage(port));
+  app.use(bodyLimit({ maxSize: MOST_BYTES, onError: (context) => told(context, 413, 'That is more than 20 MB.') }));
+  // A door has a key of its own, so that it is before what asks for that of the page.
+  app.all('/door/:key/:intake', (context) => door(bench, key, context));
+  app.use(withKey(key, port));
+  servePage(app);
+  serveCalls(app, bench, () => `http://127.0.0.1:${port()}/door/${key.door}`);
+  app.notFound((context) => told(context, 404, `There is no ${context.req.method} ${context.req.path} here; the page is at /.`));
+  app.onError((cause, context) => {
+    if (cause instanceof Misuse) return told(context, 400, cause.message);
+    console.error(cause);
+    return told(context, 500, 'The workbench itself failed; its terminal says more.');
+  });
+  return app;
+}
 
+function servePage(app: Served): void {
   app.get('/', headersOfPage, (context) => {
     context.header('cache-control', 'no-store');
     return context.html(pageFile('index.html').replaceAll('NONCE', context.get('secureHeadersNonce') ?? ''));
@@ -41,66 +56,54 @@ export function appOf(bench: Workbench, port: () => number): Hono<{ Variables: S
       return context.notFound();
     }
   });
-  app.get('/api/module', async (context) => context.json((await bench.state()) satisfies ModuleState));
-  app.get('/api/events', (context) =>
-    streamSSE(context, async (stream) => {
-      const end = bench.onLoad(() => void stream.writeSSE({ event: 'loaded', data: '' }));
-      await new Promise<void>((resolve) => {
-        stream.onAbort(resolve);
-      });
-      end();
-    }),
-  );
+}
 
-  // JSON alone, which no form of another site can send.
-  app.use('/api/*', async (context, next) => {
-    if (context.req.method !== 'GET' && !context.req.header('content-type')?.startsWith('application/json'))
-      return context.json({ problem: 'Send JSON.' }, 415);
-    return next();
+/** @param doors where the doors before intakes are, for commands that are copied */
+function serveCalls(app: Served, bench: Workbench, doors: () => string): void {
+  app.get('/api/module', (context) => context.json(bench.state() satisfies ModuleState));
+  app.get('/api/cases', async (context) => context.json(await attempted(() => bench.cases())));
+  app.post('/api/cases', async (context) => {
+    const asked = await jsonOf(context);
+    checkShape(asked, CHANGES);
+    return context.json(await attempted(() => bench.change((asked as { readonly changes: readonly CaseChange[] }).changes)));
   });
   app.post('/api/call/:name', async (context) => {
     const name = context.req.param('name');
-    if (!CALLS.includes(name)) return context.notFound();
-    const asked: unknown = await context.req.json();
-    if (typeof asked !== 'object' || asked === null) return context.json({ problem: 'Send a JSON object.' });
+    const shape = shapeOf(name);
+    if (!shape) return context.notFound();
+    const asked = await jsonOf(context);
+    checkShape(asked, shape);
     const { version, ...argument } = asked as { readonly version?: unknown };
-    const extra = name === 'answers' ? { origin: new URL(context.req.url).origin } : {};
-    return context.json(
-      await attempted(() =>
-        bench.call(name as keyof Calls, { ...argument, ...extra } as never, typeof version === 'string' ? version : undefined),
-      ),
-    );
+    const extra = name === 'answers' ? { doors: doors() } : {};
+    const call = { ...argument, ...extra } as never;
+    return context.json(await attempted(() => bench.call(name as keyof Calls, call, typeof version === 'string' ? version : undefined)));
   });
-  app.get('/api/cases', async (context) => context.json(await attempted(() => bench.cases())));
-  app.put('/api/cases', async (context) =>
-    context.json(
-      await attempted(async () => {
-        const cases: unknown = await context.req.json();
-        return Array.isArray(cases) ? bench.keep(cases as readonly KeptCase[]) : { problem: 'Send a list of cases.' };
-      }),
-    ),
-  );
-
-  app.all('/door/:intake', async (context) => {
-    const told = await bench.call('door', {
-      intake: context.req.param('intake'),
-      method: context.req.method,
-      headers: context.req.header(),
-      body: await context.req.text(),
-    });
-    if ('problem' in told) return context.text(`${told.problem}\n`, 404);
-    const isBodiless = told.body === '' || context.req.method === 'HEAD';
-    return new Response(isBodiless ? null : told.body, { status: told.status, headers: told.headers as [string, string][] });
-  });
-  app.onError((cause, context) => {
-    if (cause instanceof SyntaxError) return context.json({ problem: 'That is not JSON.' }, 400);
-    console.error(cause);
-    return context.json({ problem: 'The workbench itself failed; its terminal says more.' }, 500);
-  });
-  return app;
 }
 
-async function attempted<T>(work: () => Promise<Told<T>> | Told<T>): Promise<Told<T>> {
+async function door(bench: Workbench, key: Key, context: Context<{ Variables: SecureHeadersVariables }, '/door/:key/:intake'>) {
+  if (!isKey(context.req.param('key'), key.door))
+    return told(context, 401, 'The door is for who has started the workbench: copy the whole command from the page again.');
+  const answer = await bench.call('door', {
+    intake: context.req.param('intake'),
+    method: context.req.method,
+    headers: context.req.header(),
+    body: await context.req.text(),
+  });
+  if ('problem' in answer) return told(context, 404, answer.problem);
+  const isBodiless = answer.body === '' || context.req.method === 'HEAD';
+  return new Response(isBodiless ? null : answer.body, { status: answer.status, headers: answer.headers as [string, string][] });
+}
+
+/** JSON alone, which no form of another site can send. */
+async function jsonOf(context: Context): Promise<unknown> {
+  if (!context.req.header('content-type')?.startsWith('application/json')) throw new Misuse('Send JSON, as application/json.');
+  const read = readJson(await context.req.text());
+  if ('problem' in read) throw new Misuse(`What is sent is not JSON: ${read.problem}.`);
+  return read.value;
+}
+
+/** What stands in the way of an answer is one too: the page shows it where the answer would be. */
+async function attempted<T>(work: () => Promise<T> | T): Promise<T | { readonly problem: string }> {
   try {
     return await work();
   } catch (cause) {

@@ -9,83 +9,110 @@ const MOST_TIME = 8000;
 const MOST_WHOLE = 40_000;
 const WHOLE: readonly (keyof Calls)[] = ['describe', 'cases'];
 
+/** The process has ended, and not through this question: the next one answers it. */
+export const GONE = Symbol('gone');
+
+interface Waiting {
+  readonly tell: (told: Told<unknown> | typeof GONE) => void;
+  readonly timer: NodeJS.Timeout;
+}
+
+/** What a process is given: the module, the folder that its modules come from, and modules that the command line names. */
+export interface Loading {
+  readonly path: string;
+  readonly own: string;
+  readonly named: readonly string[];
+}
+
 /** One load of a module, in a process of its own. */
 export class ModuleProcess {
-  readonly path: string;
-  #child: ChildProcess;
-  #loaded: Promise<Loaded>;
+  /** What has come of loading; `GONE` where it was ended before. */
+  readonly loaded: Promise<Loaded | typeof GONE>;
+  readonly #child: ChildProcess;
+  #settleLoad!: (loaded: Loaded | typeof GONE) => void;
+  #state: 'loading' | 'loaded' | 'failed' | 'ended' = 'loading';
   #count = 0;
-  readonly #waiting = new Map<number, (told: Told<unknown>) => void>();
+  readonly #waiting = new Map<number, Waiting>();
 
-  constructor(path: string) {
-    this.path = path;
-    [this.#child, this.#loaded] = this.#start();
-  }
-
-  get loaded(): Promise<Loaded> {
-    return this.#loaded;
-  }
-
-  async call<N extends keyof Calls>(name: N, argument: Parameters<Calls[N]>[0]): Promise<Told<ReturnType<Calls[N]>>> {
-    const loaded = await this.#loaded;
-    if (!loaded.loaded) return { problem: loaded.problem };
-    const id = ++this.#count;
-    return new Promise((resolve) => {
-      const most = WHOLE.includes(name) ? MOST_WHOLE : MOST_TIME;
-      const timer = setTimeout(() => this.#giveUp(most), most);
-      this.#waiting.set(id, (told) => {
-        clearTimeout(timer);
-        this.#waiting.delete(id);
-        resolve(told as Told<ReturnType<Calls[N]>>);
-      });
-      this.#child.send({ id, name, argument } satisfies Call);
+  constructor(loading: Loading) {
+    this.loaded = new Promise((resolve) => {
+      this.#settleLoad = resolve;
     });
-  }
-
-  close(): void {
-    this.#child.removeAllListeners();
-    this.#child.kill('SIGKILL');
-    this.#settle('The module was loaded again.');
-  }
-
-  /** A rule that never ends is ended with its process; the next call finds a new one. */
-  #giveUp(most: number): void {
-    this.#child.removeAllListeners();
-    this.#child.kill('SIGKILL');
-    this.#settle(`No answer within ${most / 1000} seconds: a rule or a question to the records does not end. The module was loaded again.`);
-    [this.#child, this.#loaded] = this.#start();
-  }
-
-  #settle(problem: string): void {
-    for (const tell of [...this.#waiting.values()]) tell({ problem });
-  }
-
-  #start(): [ChildProcess, Promise<Loaded>] {
-    const child = fork(join(packageRoot(), 'dist/node/cli/serve/bench/process.js'), [this.path], {
+    const { path } = loading;
+    this.#child = fork(join(packageRoot(), 'dist/node/cli/serve/bench/process.js'), [JSON.stringify(loading)], {
       // What the module writes is for the terminal.
       stdio: ['ignore', process.stderr, process.stderr, 'ipc'],
     });
-    const loaded = new Promise<Loaded>((resolve) => {
-      const timer = setTimeout(() => {
-        child.kill('SIGKILL');
-        resolve({ loaded: false, problem: `${this.path} does not end loading.` });
-      }, MOST_WHOLE);
-      let isLoaded = false;
-      child.on('message', (message: Reply | Loaded) => {
-        if ('id' in message) return this.#waiting.get(message.id)?.('result' in message ? message.result : { problem: message.problem });
-        clearTimeout(timer);
-        isLoaded = message.loaded;
-        resolve(message);
-      });
-      child.once('exit', (code) => {
-        clearTimeout(timer);
-        resolve({ loaded: false, problem: `${this.path} has ended the process that loaded it (code ${code}).` });
-        // One that ends while it loads would do so again.
-        if (child !== this.#child || !isLoaded) return;
-        this.#settle('The module has ended its process; it was loaded again.');
-        [this.#child, this.#loaded] = this.#start();
-      });
+    const timer = setTimeout(
+      () => this.#failed(`${path} does not end loading: it took longer than ${MOST_WHOLE / 1000} seconds.`),
+      MOST_WHOLE,
+    );
+    void this.loaded.then(() => clearTimeout(timer));
+    this.#child.on('message', (message: Reply | Loaded) => {
+      if ('id' in message) return this.#settle(message.id, 'result' in message ? message.result : { problem: message.problem });
+      this.#state = message.loaded ? 'loaded' : 'failed';
+      this.#settleLoad(message);
     });
-    return [child, loaded];
+    this.#child.once('error', (cause) => this.#failed(`${path} cannot be loaded: ${cause.message}.`));
+    this.#child.once('exit', (code) => {
+      if (this.#state === 'failed') return;
+      if (this.#state === 'loading') return this.#failed(`${path} has ended the process that loaded it (code ${code}).`);
+      // Who asked first is the likeliest to have ended it.
+      const [first] = this.#waiting.keys();
+      if (first !== undefined) this.#settle(first, { problem: 'The module has ended its process; it was loaded again.' });
+      this.close();
+    });
+  }
+
+  /** It was loaded, and has ended since. */
+  get hasEnded(): boolean {
+    return this.#state === 'ended';
+  }
+
+  async call<N extends keyof Calls>(name: N, argument: Parameters<Calls[N]>[0]): Promise<Told<ReturnType<Calls[N]>> | typeof GONE> {
+    const loaded = await this.loaded;
+    if (loaded === GONE) return GONE;
+    if (!loaded.loaded) return { problem: loaded.problem };
+    if (this.hasEnded) return GONE;
+    const id = ++this.#count;
+    return new Promise((resolve) => {
+      const most = WHOLE.includes(name) ? MOST_WHOLE : MOST_TIME;
+      const timer = setTimeout(() => this.#giveUp(id, most), most);
+      this.#waiting.set(id, { tell: resolve as Waiting['tell'], timer });
+      this.#child.send({ id, name, argument } satisfies Call, (cause) => cause && this.#settle(id, GONE));
+    });
+  }
+
+  /** Whoever waits for it is told that it is gone. */
+  close(): void {
+    if (this.#state !== 'failed') this.#state = 'ended';
+    this.#child.removeAllListeners();
+    // What fails from now on is of no interest, and must not end the workbench.
+    this.#child.on('error', () => undefined);
+    this.#child.kill('SIGKILL');
+    this.#settleLoad(GONE);
+    for (const id of [...this.#waiting.keys()]) this.#settle(id, GONE);
+  }
+
+  #failed(problem: string): void {
+    this.#state = 'failed';
+    this.#settleLoad({ loaded: false, problem });
+    this.close();
+  }
+
+  /** A rule that never ends is ended with its process. */
+  #giveUp(id: number, most: number): void {
+    this.#settle(id, {
+      problem: `No answer within ${most / 1000} seconds: a rule or a question to the records does not end. The module was loaded again.`,
+    });
+    this.close();
+  }
+
+  #settle(id: number, told: unknown): void {
+    const waiting = this.#waiting.get(id);
+    if (!waiting) return;
+    clearTimeout(waiting.timer);
+    this.#waiting.delete(id);
+    waiting.tell(told as Told<unknown> | typeof GONE);
   }
 }

@@ -8,6 +8,7 @@ import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
 import { packageFolder, watched } from '../basics/watched.ts';
 import { checkLocale, givenText, momentAt } from '../records/settings.ts';
 import { appOf } from './app.ts';
+import { Key } from './key.ts';
 import { Workbench } from './workbench.ts';
 
 export interface ServeFlags {
@@ -26,8 +27,9 @@ const PORT = 4320;
 export async function serve(module: string, flags: ServeFlags, context: Context): Promise<Exit> {
   if (!existsSync(module)) throw new Misuse(`There is no module ${module}.`);
   const bench = new Workbench(module, defaultsOf(flags));
+  const key = new Key();
   let port = flags.port ?? (await freePort());
-  const server = listen({ fetch: appOf(bench, () => port).fetch, hostname: HOST, port });
+  const server = listen({ fetch: appOf(bench, key, () => port).fetch, hostname: HOST, port });
   await new Promise<void>((done, fail) => {
     server.once('listening', done);
     server.once('error', (cause: NodeJS.ErrnoException) =>
@@ -48,9 +50,11 @@ export async function serve(module: string, flags: ServeFlags, context: Context)
     bench.reload();
   };
   const unwatch = watched([packageFolder(resolve(module))], reload, isProgram);
-  const { problem } = await bench.state();
-  await context.out(`The workbench is at http://${HOST}:${port}/ (end it with Ctrl-C).\n`);
-  if (problem) context.warn(`${problem}\n`);
+  const loaded = await bench.loaded();
+  await context.out(
+    `The workbench is at http://${HOST}:${port}/?key=${key.page}\nThe key in it is yours alone, and good until you end this with Ctrl-C.\n`,
+  );
+  if (!loaded.loaded) context.warn(`${loaded.problem}\n`);
   await new Promise<void>((done) => {
     for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, done);
   });

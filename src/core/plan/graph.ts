@@ -124,14 +124,23 @@ export interface Drawn {
 /** What leads from where to where: fields to what reads them, conditions to the rules that they guard, both to what they ask. */
 export type DrawnLine = readonly [from: string, to: string];
 
-/** The nodes and lines of a graph, without rules about single values and what has to do with no other. */
-export function drawnOf({ fields, rules, conditions, collections }: Graph): {
+/** How much of a graph is drawn. */
+export interface DrawnWhat {
+  /** Rules about one value too. Defaults to those that look at more. */
+  readonly withValues?: boolean;
+}
+
+/** The nodes and lines of a graph, without what has to do with no rule that is drawn. A rule's id has its number among all of the graph. */
+export function drawnOf(
+  { fields, rules, conditions, collections }: Graph,
+  { withValues = false }: DrawnWhat = {},
+): {
   readonly nodes: readonly Drawn[];
   readonly lines: readonly DrawnLine[];
 } {
-  const drawn = rules.filter(({ step }) => step !== 'value');
-  const used = new Set(drawn.flatMap(({ reads }) => reads));
-  const asked = new Set(drawn.flatMap(({ asks }) => asks));
+  const drawn = [...rules.entries()].filter(([, { step }]) => withValues || step !== 'value');
+  const used = new Set(drawn.flatMap(([, { reads }]) => reads));
+  const asked = new Set(drawn.flatMap(([, { asks }]) => asks));
   const node = (sort: Drawn['sort'], text: string, key = text): Drawn => ({ id: `${sort} ${key}`, sort, text });
   const asking = (from: string, { reads, asks }: GraphRule['own']): DrawnLine[] => [
     ...reads.map((path) => [`field ${path}`, from] as const),
@@ -141,12 +150,12 @@ export function drawnOf({ fields, rules, conditions, collections }: Graph): {
     nodes: [
       ...fields.filter(({ path }) => used.has(path)).map(({ path }) => node('field', path)),
       ...conditions.map(({ name }) => node('condition', shorten(name, MOST_DRAWN), name)),
-      ...drawn.map(({ use }, at) => node('rule', use, String(at))),
+      ...drawn.map(([at, { use }]) => node('rule', use, String(at))),
       ...collections.filter((name) => asked.has(name)).map((name) => node('collection', name)),
     ],
     lines: [
       ...conditions.flatMap((condition) => asking(`condition ${condition.name}`, condition)),
-      ...drawn.flatMap(({ own, when }, at) => [
+      ...drawn.flatMap(([at, { own, when }]) => [
         ...asking(`rule ${at}`, own),
         ...when.map((name) => [`condition ${name}`, `rule ${at}`] as const),
       ]),

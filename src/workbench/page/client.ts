@@ -1,4 +1,4 @@
-import type { Calls, CaseState, KeptCase, ModuleState, Told } from '../wire.ts';
+import type { Calls, CaseChange, CaseRead, CaseState, CasesChanged, ModuleState, Told } from '../wire.ts';
 
 // What the page asks of its server.
 
@@ -13,30 +13,22 @@ async function told<T>(path: string, init: RequestInit = {}): Promise<Told<T>> {
   }
 }
 
+const sent = <T>(path: string, body: object, signal?: AbortSignal) =>
+  told<T>(path, { method: 'POST', body: JSON.stringify(body), ...(signal && { signal }) });
+
 export function ask<N extends keyof Calls>(
   name: N,
-  argument: Omit<Parameters<Calls[N]>[0], 'origin'>,
+  argument: Omit<Parameters<Calls[N]>[0], 'doors'>,
   { version, signal }: { readonly version?: string; readonly signal?: AbortSignal } = {},
 ): Promise<Told<ReturnType<Calls[N]>>> {
-  const body = JSON.stringify(version ? { ...argument, version } : argument);
-  return told(`api/call/${name}`, { method: 'POST', body, ...(signal && { signal }) });
+  return sent(`api/call/${name}`, version ? { ...argument, version } : argument, signal);
 }
 
 export const moduleState = () => told<ModuleState>('api/module');
 
-export type KeptCases = { readonly cases: readonly KeptCase[]; readonly states: readonly CaseState[] };
+export type KeptCases = { readonly cases: readonly CaseRead[]; readonly states: readonly CaseState[] };
 export const keptCases = () => told<KeptCases>('api/cases');
-export const keepCases = (cases: readonly KeptCase[]) =>
-  told<{ readonly proof: string }>('api/cases', { method: 'PUT', body: JSON.stringify(cases) });
-
-/** Calls `loaded` whenever the module was loaded again; gives what ends that. */
-export function onLoaded(loaded: () => void): () => void {
-  const events = new EventSource('api/events');
-  events.addEventListener('loaded', loaded);
-  // After a break the server may have loaded it meanwhile.
-  events.addEventListener('open', loaded);
-  return () => events.close();
-}
+export const changeCases = (changes: readonly CaseChange[]) => sent<CasesChanged>('api/cases', { changes });
 
 export function isProblem<T>(answer: Told<T>): answer is { readonly problem: string } {
   return typeof answer === 'object' && answer !== null && 'problem' in answer && Object.keys(answer).length === 1;

@@ -28,13 +28,13 @@ export async function answersTo(
   intake: LoadedIntake,
   subject: Subject,
   made: Made,
-  origin: string,
+  doors: string,
   sent: string,
 ): Promise<readonly HttpAnswer[]> {
   const door = doorOf(intake, subject, made);
   const isForm = made.options.as === 'form';
   const method = subject.stored ? 'PATCH' : 'POST';
-  const url = `${origin}/door/${encodeURIComponent(intake.name)}`;
+  const url = `${doors}/${encodeURIComponent(intake.name)}`;
   const type = isForm ? 'application/x-www-form-urlencoded' : 'application/json';
   const body = isForm ? String(new URLSearchParams(formFieldsOf(JSON.parse(sent)) as [string, string][])) : sent;
   return Promise.all(

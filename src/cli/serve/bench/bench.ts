@@ -3,6 +3,8 @@ import type { Calls, DoorTold, HttpAnswer, Judgement, KeptSample, ShownIntake, T
 import { type LoadedIntake, loadIntakes, loadModule } from '../../basics/loading.ts';
 import { Misuse } from '../../basics/misuse.ts';
 import { momentAt } from '../../records/settings.ts';
+import type { Loading } from '../module-process.ts';
+import { OwnCode } from '../own-code.ts';
 import { answerAt, answersTo } from './answers.ts';
 import { runCases } from './case-runs.ts';
 import { judged, judgeSubject, type Subject, subjectOf } from './judged.ts';
@@ -22,15 +24,16 @@ export class Bench {
   readonly #last = new Map<string, { readonly subject: Subject; readonly made: Made }>();
   readonly hasRecords: boolean;
 
-  private constructor(intakes: ReadonlyMap<string, LoadedIntake>, module: { readonly [name: string]: unknown }) {
+  private constructor(intakes: ReadonlyMap<string, LoadedIntake>, module: { readonly [name: string]: unknown }, code: OwnCode) {
     this.#intakes = intakes;
-    this.#settings = new SettingsReader(module);
+    this.#settings = new SettingsReader(module, code);
     this.hasRecords = module.records !== undefined;
   }
 
-  static async of(path: string): Promise<Bench> {
+  static async of({ path, own, named }: Loading): Promise<Bench> {
     const intakes = await loadIntakes(path, undefined);
-    return new Bench(new Map([...intakes.values()].map((intake) => [intake.name, intake])), await loadModule(path));
+    const byName = new Map([...intakes.values()].map((intake) => [intake.name, intake]));
+    return new Bench(byName, await loadModule(path), new OwnCode(own, named));
   }
 
   get names(): readonly string[] {
@@ -49,7 +52,7 @@ export class Bench {
 
   async answers(asked: CallArgument<'answers'>): Promise<readonly HttpAnswer[]> {
     const { intake, subject, made } = await this.#ready(asked);
-    return answersTo(intake, subject, made, asked.origin, asked.submission);
+    return answersTo(intake, subject, made, asked.doors, asked.submission);
   }
 
   async door(asked: CallArgument<'door'>): Promise<DoorTold> {

@@ -1,6 +1,7 @@
 import { isFault } from '../../../core/basics/fault.ts';
 import type { Calls } from '../../../workbench/wire.ts';
 import { Misuse } from '../../basics/misuse.ts';
+import type { Loading } from '../module-process.ts';
 import { Bench } from './bench.ts';
 
 // A process of its own for each load of a module: what the module does, and never ends doing, stays in it.
@@ -23,7 +24,7 @@ process.on('disconnect', () => process.exit());
 process.on('unhandledRejection', (cause) => console.error(cause));
 
 try {
-  const bench = await Bench.of(process.argv[2] as string);
+  const bench = await Bench.of(JSON.parse(process.argv[2] as string) as Loading);
   process.on('message', (message) => void answer(bench, message as Call));
   send({ loaded: true, intakes: bench.names, hasRecords: bench.hasRecords });
 } catch (cause) {

@@ -6,8 +6,9 @@ import { givenNames, type LoadedIntake } from '../../basics/loading.ts';
 import { Misuse } from '../../basics/misuse.ts';
 import { isDatabase } from '../../databases/databases.ts';
 import { readJson } from '../../reading/json.ts';
-import { type OpenedRecords, recordsAt } from '../../records/records-at.ts';
+import { isModule, type OpenedRecords, recordsAt } from '../../records/records-at.ts';
 import { checkLocale, checkOccasion, momentAt } from '../../records/settings.ts';
+import type { OwnCode } from '../own-code.ts';
 
 /** What judging needs, made from how the page has it. */
 export interface Made {
@@ -19,10 +20,12 @@ export interface Made {
 /** Opens what settings name, and keeps databases open. */
 export class SettingsReader {
   readonly #module: { readonly [name: string]: unknown };
+  readonly #code: OwnCode;
   readonly #open = new Map<string, Promise<OpenedRecords>>();
 
-  constructor(module: { readonly [name: string]: unknown }) {
+  constructor(module: { readonly [name: string]: unknown }, code: OwnCode) {
     this.#module = module;
+    this.#code = code;
   }
 
   async read(intake: LoadedIntake, settings: Settings): Promise<Made> {
@@ -51,6 +54,7 @@ export class SettingsReader {
       if (typeof (made as Records | undefined)?.ask !== 'function') throw new Misuse('The module exports no "records".');
       return made as Records;
     }
+    if (isModule(where)) this.#code.check(where);
     // Files are small, and change while one tries; a database is opened once.
     if (!isDatabase(where)) return (await opened(intake, where)).records;
     const known = this.#open.get(where) ?? opened(intake, where);

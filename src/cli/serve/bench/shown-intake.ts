@@ -32,7 +32,7 @@ export async function shownIntake(intake: LoadedIntake, locale: string, now: Dat
       const { sentence = rule, terms = [] } = sentences.get(use) ?? {};
       return { use, rule, step, sentence, terms, reads, asks, when, isOwn: own.has(use) };
     }),
-    graph: laidOut(graph),
+    graphs: { several: laidOut(graph), all: laidOut(graph, { withValues: true }) },
     occasions: plan.occasions,
     locales: languagesOf([intake]),
     zone: plan.zone,

@@ -1,28 +1,25 @@
 import { useState } from 'react';
-import type { Came, CaseState, KeptCase, ModuleState } from '../../wire.ts';
-import type { KeptCases } from '../client.ts';
+import type { Came, CaseRead, CaseState, KeptCase } from '../../wire.ts';
+import type { Conflict as CaseConflict, Cases as KeptCases } from '../use-cases.ts';
 
 interface CasesProps {
-  readonly kept: KeptCases | undefined;
-  readonly problem: string | undefined;
-  readonly module: ModuleState;
+  readonly cases: KeptCases;
+  readonly file: string;
   readonly intake: string;
   readonly hasSecrets: boolean;
   /** Why what is on the page cannot be kept now. */
   readonly hindrance: string | undefined;
   onKeep(name: string): void;
   onOpen(kept: KeptCase): void;
-  onChange(cases: readonly KeptCase[]): void;
-  onRun(): void;
 }
 
 /** Submissions that are kept in a file beside the module, and what each comes to now. */
-export function Cases(props: CasesProps) {
-  const { kept, problem, module, hasSecrets, hindrance, onKeep, onOpen, onChange, onRun } = props;
+export function Cases({ cases, file, intake, hasSecrets, hindrance, onKeep, onOpen }: CasesProps) {
+  const { problem, conflicts } = cases;
+  const { cases: kept = [], states = [] } = cases.kept ?? {};
   const [name, setName] = useState('');
-  const cases = kept?.cases ?? [];
-  const changed = kept?.states.filter(({ isChanged }) => isChanged).length ?? 0;
-  const isTaken = cases.some((each) => each.name === name.trim());
+  const changed = states.filter(({ isChanged }) => isChanged).length;
+  const isTaken = kept.some((each) => each.kept.name === name.trim());
   return (
     <div className="cases">
       <form
@@ -44,45 +41,83 @@ export function Cases(props: CasesProps) {
       </form>
       {hindrance && <p className="hint">{hindrance}</p>}
       {hasSecrets && <p className="hint">It has secret fields: they are kept as they were typed, so type made-up ones.</p>}
-      {problem && <p className="problem">{problem}</p>}
-      {cases.length > 0 && (
+      {problem && (
+        <p className="problem" role="alert">
+          {problem}
+        </p>
+      )}
+      {conflicts.map((conflict) => (
+        <Conflict
+          key={conflict.change.name}
+          conflict={conflict}
+          isThere={kept.some((each) => each.kept.name === conflict.change.name)}
+          cases={cases}
+        />
+      ))}
+      {kept.length > 0 && (
         <p className="row tally" role="status">
           <strong className={changed > 0 ? 'rejected' : 'accepted'}>
-            {changed > 0 ? `${changed} of ${cases.length} came out otherwise than when kept` : `all ${cases.length} come out as kept`}
+            {changed > 0 ? `${changed} of ${kept.length} came out otherwise than when kept` : `all ${kept.length} come out as kept`}
           </strong>
-          <button type="button" className="quiet" onClick={onRun}>
+          <button type="button" className="quiet" onClick={() => void cases.read()}>
             Run again
           </button>
         </p>
       )}
       <ul>
-        {cases.map((each) => (
+        {kept.map((each) => (
           <Case
-            key={each.name}
-            kept={each}
-            state={kept?.states.find((state) => state.name === each.name)}
-            isHere={each.intake === props.intake}
-            onOpen={() => onOpen(each)}
-            onPut={(next) => onChange(cases.flatMap((other) => (other === each ? (next ? [next] : []) : [other])))}
+            key={each.kept.name}
+            of={each}
+            state={states.find((state) => state.name === each.kept.name)}
+            isHere={each.kept.intake === intake}
+            onOpen={() => onOpen(each.kept)}
+            onPut={(put) => void cases.change([{ name: each.kept.name, read: each.read, put }])}
           />
         ))}
       </ul>
       <p className="hint">
-        Kept in <code>{module.casesFile}</code>
+        Kept in <code>{file}</code>
+      </p>
+    </div>
+  );
+}
+
+interface ConflictProps {
+  readonly conflict: CaseConflict;
+  /** Somebody has changed it; otherwise it was forgotten. */
+  readonly isThere: boolean;
+  readonly cases: KeptCases;
+}
+
+function Conflict({ conflict, isThere, cases }: ConflictProps) {
+  const { name, put } = conflict.change;
+  return (
+    <div className="problem conflict" role="alert">
+      <p>
+        “{name}” was {isThere ? 'changed' : 'forgotten'} meanwhile by another page or by hand, and is left so.
+      </p>
+      <p className="ways">
+        <button type="button" onClick={() => void cases.settle(conflict, true)}>
+          {put ? 'Keep mine all the same' : 'Forget it all the same'}
+        </button>
+        <button type="button" onClick={() => void cases.settle(conflict, false)}>
+          Leave it so
+        </button>
       </p>
     </div>
   );
 }
 
 interface CaseProps {
-  readonly kept: KeptCase;
+  readonly of: CaseRead;
   readonly state: CaseState | undefined;
   readonly isHere: boolean;
   onOpen(): void;
-  onPut(kept: KeptCase | undefined): void;
+  onPut(put: Partial<KeptCase> | null): void;
 }
 
-function Case({ kept, state, isHere, onOpen, onPut }: CaseProps) {
+function Case({ of: { kept }, state, isHere, onOpen, onPut }: CaseProps) {
   const { came, isProof = false, samples = [] } = kept;
   const now = state?.now;
   const canProve = came.outcome !== 'undecided';
@@ -113,7 +148,7 @@ function Case({ kept, state, isHere, onOpen, onPut }: CaseProps) {
                   </li>
                 ))}
               </ul>
-              <button type="button" className="quiet" onClick={() => onPut({ ...kept, came: now })}>
+              <button type="button" className="quiet" onClick={() => onPut({ came: now })}>
                 That is right now: keep it so
               </button>
             </>
@@ -122,7 +157,7 @@ function Case({ kept, state, isHere, onOpen, onPut }: CaseProps) {
       )}
       <p className="ways">
         {canProve && (
-          <button type="button" aria-pressed={isProof} onClick={() => onPut({ ...kept, isProof: !isProof })}>
+          <button type="button" aria-pressed={isProof} onClick={() => onPut({ isProof: !isProof })}>
             {isProof ? 'A proof' : 'Make it a proof'}
           </button>
         )}
@@ -131,13 +166,13 @@ function Case({ kept, state, isHere, onOpen, onPut }: CaseProps) {
             type="button"
             // biome-ignore lint/suspicious/noArrayIndexKey: several samples may be of one rule
             key={index}
-            onClick={() => onPut({ ...kept, samples: samples.filter((_, at) => at !== index) })}
-            aria-label={`No longer a sample of ${rule}`}
+            onClick={() => onPut({ samples: samples.filter((_, at) => at !== index) })}
           >
-            sample: <code>{rule}</code> {holds ? 'holds' : 'fails'} ×
+            sample: <code>{rule}</code> {holds ? 'holds' : 'fails'} <span aria-hidden="true">×</span>
+            <span className="hidden">, take it away</span>
           </button>
         ))}
-        <button type="button" onClick={() => onPut(undefined)} aria-label={`Forget ${kept.name}`}>
+        <button type="button" onClick={() => onPut(null)} aria-label={`Forget ${kept.name}`}>
           Forget
         </button>
       </p>

@@ -1,9 +1,11 @@
+import { useState } from 'react';
 import type { LaidOut } from '../../../describe/drawing.ts';
-import type { Reason, ShownCondition, ShownRule } from '../../wire.ts';
+import type { Reason, ShownCondition, ShownIntake, ShownRule } from '../../wire.ts';
+import { useViewBox } from './use-view-box.ts';
 import { WHAT } from './words.ts';
 
 interface GraphProps {
-  readonly graph: LaidOut;
+  readonly graphs: ShownIntake['graphs'];
   readonly rules: readonly ShownRule[];
   readonly reasons: readonly Reason[];
   /** Fields that the last change touched, and the uses that read them. */
@@ -15,20 +17,9 @@ interface GraphProps {
 const SORTS = ['field', 'condition', 'rule', 'collection'];
 
 /** Fields, conditions, rules and collections, and what came of them; what the last change judged again is lit. */
-export function Graph({ graph, rules, reasons, changed, lit, onChoose }: GraphProps) {
-  const drawn = rules.filter(({ step }) => step !== 'value');
-  const outcomes = new Map<string, Reason['outcome']>();
-  for (const { use, outcome } of reasons) if (outcomes.get(use) !== 'failed') outcomes.set(use, outcome);
-  const ruleAt = (id: string) => drawn[Number(id.slice('rule '.length))];
-  const isLit = (id: string): boolean => {
-    if (id.startsWith('field ')) return changed.has(id.slice('field '.length));
-    if (id.startsWith('rule ')) return lit.has(ruleAt(id)?.use ?? '');
-    return graph.lines.some(
-      ({ from, to }) =>
-        (to === id && from.startsWith('field ') && isLit(from)) || (to === id && id.startsWith('collection ') && isLit(from)),
-    );
-  };
-  if (graph.nodes.length === 0) return <p className="hint">No rule of this intake looks at more than one field, or at a stored record.</p>;
+export function Graph({ graphs, ...rest }: GraphProps) {
+  const [isAll, setAll] = useState(false);
+  const graph = isAll ? graphs.all : graphs.several;
   return (
     <div className="graph">
       <p className="hint">
@@ -38,10 +29,54 @@ export function Graph({ graph, rules, reasons, changed, lit, onChoose }: GraphPr
           </span>
         ))}
         <span className="key lit">judged again by the last change</span>
+        <label className="inline">
+          <input type="checkbox" checked={isAll} onChange={(event) => setAll(event.target.checked)} /> rules about one value too
+        </label>
       </p>
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a keyboard scrolls it */}
-      <section className="scroll" tabIndex={0} aria-label="Fields, conditions, rules and collections">
-        <svg viewBox={`0 0 ${graph.width} ${graph.height}`} width={graph.width} height={graph.height}>
+      {graph.nodes.length === 0 ? (
+        <p className="hint">{isAll ? 'It has no rules.' : 'No rule of this intake looks at more than one field, or at a stored record.'}</p>
+      ) : (
+        <Drawing graph={graph} {...rest} />
+      )}
+    </div>
+  );
+}
+
+function Drawing({ graph, rules, reasons, changed, lit, onChoose }: Omit<GraphProps, 'graphs'> & { readonly graph: LaidOut }) {
+  const view = useViewBox(graph);
+  const outcomes = new Map<string, Reason['outcome']>();
+  for (const { use, outcome } of reasons) if (outcomes.get(use) !== 'failed') outcomes.set(use, outcome);
+  const ruleAt = (id: string) => rules[Number(id.slice('rule '.length))];
+  const isLit = (id: string): boolean => {
+    if (id.startsWith('field ')) return changed.has(id.slice('field '.length));
+    if (id.startsWith('rule ')) return lit.has(ruleAt(id)?.use ?? '');
+    return graph.lines.some(
+      ({ from, to }) =>
+        (to === id && from.startsWith('field ') && isLit(from)) || (to === id && id.startsWith('collection ') && isLit(from)),
+    );
+  };
+  return (
+    <>
+      <p className="row view">
+        <button type="button" className="quiet" onClick={view.enlarge}>
+          Larger
+        </button>
+        <button type="button" className="quiet" onClick={view.lessen} disabled={view.seen.scale === 1}>
+          Smaller
+        </button>
+        <button type="button" className="quiet" onClick={view.fit} disabled={view.seen.scale === 1}>
+          All of it
+        </button>
+        <small>Drag it, or use the keys + − 0 and arrows; Ctrl and the wheel.</small>
+      </p>
+      <section
+        className="frame"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a keyboard moves it
+        tabIndex={0}
+        aria-label="Fields, conditions, rules and collections"
+        onKeyDown={view.onKeyDown}
+      >
+        <svg {...view.svg} preserveAspectRatio="xMidYMin meet" className={view.seen.scale > 1 ? 'movable' : ''}>
           <title>Graph of the rules</title>
           {graph.lines.map(({ from, to, path, isDotted }) => (
             <path
@@ -79,7 +114,7 @@ export function Graph({ graph, rules, reasons, changed, lit, onChoose }: GraphPr
           })}
         </svg>
       </section>
-    </div>
+    </>
   );
 }
 
