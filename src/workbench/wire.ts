@@ -173,8 +173,21 @@ export interface HttpAnswer {
   readonly status: number;
   readonly headers: readonly (readonly [name: string, value: string])[];
   readonly body: string;
-  /** The same request for a shell; it is answered by the workbench itself. */
+  /** The same request for a shell, and as an entry of an HTTP archive; where no other address is named, the workbench itself answers it. */
   readonly curl: string;
+  readonly har: string;
+}
+
+/** A submission out of a request that was pasted. */
+export interface Pasted {
+  readonly method: string;
+  /** Without its query. */
+  readonly url: string;
+  /** As JSON. */
+  readonly submission: string;
+  readonly as: Settings['as'];
+  /** The names of fields with files, which were left out. */
+  readonly files: readonly string[];
 }
 
 /** Where along a number or day the verdict turns. */
@@ -269,6 +282,77 @@ export interface CaseState {
   readonly isChanged: boolean;
 }
 
+/** How many rows came to what. */
+export interface Counts {
+  accepted: number;
+  rejected: number;
+  undecided: number;
+  unreadable: number;
+}
+
+/** A use of a rule that found something in an import, or could not be decided. */
+export interface ImportedRule {
+  readonly use: string;
+  readonly severity: 'error' | 'warning' | 'open';
+  /** Of the first row; of an open one, why. */
+  readonly message: string;
+  readonly count: number;
+  /** The numbers of the first rows. */
+  readonly rows: readonly number[];
+}
+
+/** The verdicts of a screening or a check. */
+export interface Import {
+  readonly path: string;
+  readonly rows: number;
+  readonly counts: Counts;
+  readonly rules: readonly ImportedRule[];
+  /** What became of the rows, from the first to the last, in parts of them. */
+  readonly columns: readonly Counts[];
+  /** The intake that it was judged by, where that is known. */
+  readonly intake?: string;
+}
+
+/** A row of an import, to be judged again. */
+export interface ImportedRow {
+  readonly row: number;
+  readonly place: string;
+  readonly outcome: keyof Counts;
+  readonly findings: readonly { readonly use: string; readonly message: string; readonly at: readonly string[] }[];
+  readonly open: readonly { readonly use: string; readonly why: string }[];
+  /** As JSON. */
+  readonly submission: string;
+  readonly intake: string;
+  /** How it was judged, as far as that is known. */
+  readonly settings: Partial<Settings>;
+  /** Why it may be another row. */
+  readonly doubt?: string;
+}
+
+/** Where a row of a file stands, counted from 1. */
+export interface RowPlace {
+  readonly line?: number | undefined;
+  readonly entry?: number | undefined;
+}
+
+/** Rows that a rule has found fault with, to be judged again. */
+export interface AlikeAsked {
+  readonly path: string;
+  readonly use: string;
+  readonly intake: string;
+  readonly settings: Settings;
+  readonly version?: string;
+}
+
+/** What has become of them, by the numbers of rows: still by the same rule, by others alone, accepted, or open. */
+export interface Alike {
+  readonly judged: number;
+  readonly same: readonly number[];
+  readonly other: readonly number[];
+  readonly accepted: readonly number[];
+  readonly open: readonly number[];
+}
+
 /** A request to the door that stands before the intake that was judged last. */
 export interface DoorAsked {
   readonly intake: string;
@@ -282,15 +366,24 @@ export interface DoorTold {
   readonly body: string;
 }
 
-/** The calls that the process with the module answers; `doors` is where the doors before intakes are. */
+/**
+ * The calls that the process with the module answers; `doors` is where the doors before intakes are, `address` where
+ * requests that are copied are to go instead.
+ */
 export interface Calls {
   /** `now` is the moment that examples are made for. */
   describe(asked: { readonly intake: string; readonly locale: string; readonly now?: string }): ShownIntake;
   judge(asked: Asked): Judgement;
-  answers(asked: Asked & { readonly doors: string }): readonly HttpAnswer[];
+  answers(asked: Asked & { readonly doors: string; readonly address?: string }): readonly HttpAnswer[];
   door(asked: DoorAsked): DoorTold;
   turn(asked: Asked & { readonly pointer: string }): Turning;
   pattern(asked: PatternAsked): PatternTold;
   cases(kept: { readonly cases: readonly KeptCase[] }): readonly CaseState[];
+  rows(asked: {
+    readonly intake: string;
+    readonly path: string;
+    readonly wanted: readonly RowPlace[];
+  }): readonly Told<{ readonly submission: unknown; readonly as: Settings['as'] }>[];
+  alike(asked: { readonly intake: string; readonly submissions: readonly unknown[]; readonly settings: Settings }): readonly Came[];
   sample(asked: Asked & { readonly use: string; readonly entry?: string }): KeptSample;
 }

@@ -4,7 +4,7 @@ import { asked, GOOD as good, MODULE, type Served, served, SETTINGS as settings 
 
 // The server of the workbench, as its page asks it.
 
-const { folder, file, jestril } = commandIn();
+const { file, jestril } = commandIn();
 const module = file('quay.ts', MODULE);
 const usesIn = ({ findings }: { findings: { use: string }[] }) => findings.map(({ use }) => use).sort();
 

@@ -1,13 +1,14 @@
-import { readFileSync, writeFileSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import type { Browser, Page } from 'playwright-core';
 import { describeInBrowser, launchBrowser } from '../support/browser.ts';
 import { commandIn } from '../support/command.ts';
-import { GOOD as good, MODULE, type Served, served } from '../support/workbench.ts';
+import { GOOD as good, MODULE, SETTINGS, type Served, served } from '../support/workbench.ts';
 
 const AXE = readFileSync('node_modules/axe-core/axe.min.js', 'utf8');
 const { file } = commandIn();
 const GIVEN = ['--given', '{ "caller": { "staff": false } }', '--records', 'module', '--now', '2031-05-01T10:00:00Z'];
-const TABS = ['Why', 'Answer', 'Graph', 'What if', 'Cases', 'Pattern'];
+const TABS = ['Why', 'Answer', 'Graph', 'What if', 'Cases', 'Import', 'Pattern'];
 
 describeInBrowser('the workbench in a browser (needs Chromium)', () => {
   const module = file('quay.ts', MODULE);
@@ -153,6 +154,109 @@ describeInBrowser('the workbench in a browser (needs Chromium)', () => {
     await page.close();
   });
 
+  test('eight tabs are all alive, and none loses what another or a hand has written', async () => {
+    const [cases, context] = [module.replace('.ts', '.cases.json'), await browser.newContext({ viewport: { width: 1280, height: 800 } })];
+    const tabs = await Promise.all(Array.from({ length: 8 }, () => context.newPage()));
+    // One address opens all of them.
+    await (tabs[0] as Page).goto(bench.opening);
+    for (const tab of tabs.slice(1)) await tab.goto(bench.url);
+    rmSync(cases, { force: true });
+    for (const [at, tab] of tabs.entries()) {
+      await tab.bringToFront();
+      await type(tab, { ...good, length: 10 + at / 10 });
+      await verdict(tab, 'Accepted');
+      await tab.getByRole('tab', { name: 'Cases' }).click();
+    }
+    const keep = async (tab: Page | undefined, name: string) => {
+      await tab?.bringToFront();
+      await tab?.getByLabel('Keep this submission as').fill(name);
+      await tab?.keyboard.press('Enter');
+    };
+    // All at once, the same name among them, and a hand in between.
+    await keep(tabs[0], 'shared');
+    await (tabs[7] as Page).locator('.cases .open', { hasText: 'shared' }).waitFor();
+    await (tabs[7] as Page).route('**/api/module', (route) => route.abort());
+    const before = JSON.parse(readFileSync(cases, 'utf8'));
+    writeFileSync(
+      cases,
+      JSON.stringify({ ...before, about: 'by hand', cases: before.cases.map((each: object) => ({ ...each, note: 'by hand' })) }),
+    );
+    await Promise.all(tabs.slice(1, 7).map((tab, at) => keep(tab, `tab ${at + 1}`)));
+    await keep(tabs[7], 'shared');
+    const conflict = (tabs[7] as Page).locator('.conflict', { hasText: '“shared” was changed meanwhile' });
+    await conflict.waitFor();
+    await (tabs[1] as Page).locator('.tally', { hasText: /7 come out as kept/ }).waitFor();
+    const kept = () => JSON.parse(readFileSync(cases, 'utf8'));
+    expect(kept().about).toBe('by hand');
+    expect(
+      kept()
+        .cases.map(({ name, note }: { name: string; note?: string }) => [name, note])
+        .sort(),
+    ).toEqual([['shared', 'by hand'], ...Array.from({ length: 6 }, (_, at) => [`tab ${at + 1}`, undefined])]);
+    await conflict.getByRole('button', { name: 'Keep mine all the same' }).click();
+    await conflict.waitFor({ state: 'detached' });
+    const [mine] = kept().cases.filter(({ name }: { name: string }) => name === 'shared');
+    expect([mine.submission.length, mine.note]).toEqual([10.7, 'by hand']);
+    // Saved rules reach every tab.
+    await (tabs[7] as Page).unroute('**/api/module');
+    writeFileSync(module, MODULE.replace('between(2, 40)', 'between(2, 10)'));
+    for (const tab of tabs.slice(1)) await verdict(tab, 'Rejected');
+    rmSync(cases);
+    await context.close();
+  });
+
+  test('a request is pasted, and a row of an import is opened by its number', async () => {
+    const { page, errors } = await open();
+    await verdict(page, '');
+    await page.getByText('Paste a request').click();
+    await page.getByLabel('A command of curl').fill(`curl https://marina.example -d mark=PW-2040 -d length=11`);
+    await page.getByRole('button', { name: 'Take its submission' }).click();
+    await page.getByText('This is what POST https://marina.example sends, as a form; its headers are left out.').waitFor();
+    expect(JSON.parse((await page.locator('.sheet .cm-line').allTextContents()).join('\n'))).toEqual({ mark: 'PW-2040', length: '11' });
+    const rows = Array.from({ length: 30 }, (_, at) => ({ ...good, mark: `PW-${1000 + at}`, length: at === 16 ? 50 : 11 }));
+    const data = file('rows.ndjson', rows.map((each) => `${JSON.stringify(each)}\n`).join(''));
+    const flags = [...GIVEN.slice(0, 2), '--now', '2031-05-01T10:00:00Z', '--format', 'json'];
+    const told = spawnSync('node', ['bin/jestril.js', 'check', module, data, ...flags], { encoding: 'utf8' });
+    await page.getByRole('tab', { name: 'Import' }).click();
+    await page.getByLabel('The folder of a screening').fill(file('told.ndjson', told.stdout));
+    await page.keyboard.press('Enter');
+    await page.getByLabel('Row, 1 to 30').fill('17');
+    await page.keyboard.press('Enter');
+    await page.locator('.opened', { hasText: 'Length must be from 2 to 40.' }).waitFor();
+    await verdict(page, 'Rejected');
+    await page.getByRole('button', { name: 'Judge its like again: between@length' }).click();
+    await page.locator('.again', { hasText: '1 found by it again' }).waitFor();
+    expect(errors).toEqual([]);
+    await page.close();
+  });
+
+  test('the graph fits its frame, is enlarged and moved by keys and pointer, and shows rules about one value', async () => {
+    const { page } = await open();
+    await type(page, good);
+    await verdict(page, 'Accepted');
+    await page.getByRole('tab', { name: 'Graph' }).click();
+    const frame = page.getByRole('region', { name: 'Fields, conditions, rules and collections' });
+    const [outer, inner] = await Promise.all([frame.boundingBox(), frame.locator('svg').boundingBox()]);
+    expect(inner?.width ?? Number.NaN).toBeLessThanOrEqual(outer?.width ?? 0);
+    const place = () => frame.locator('.node').first().boundingBox();
+    const before = await place();
+    await frame.focus();
+    for (const key of ['+', '+', 'ArrowRight']) await page.keyboard.press(key);
+    const larger = await place();
+    expect(larger?.width).toBeGreaterThan((before?.width ?? 0) * 1.5);
+    await page.mouse.move((outer?.x ?? 0) + 200, (outer?.y ?? 0) + 100);
+    await page.mouse.down();
+    await page.mouse.move((outer?.x ?? 0) + 260, (outer?.y ?? 0) + 130, { steps: 4 });
+    await page.mouse.up();
+    expect((await place())?.x).toBeGreaterThan(larger?.x ?? 0);
+    await page.keyboard.press('0');
+    expect((await place())?.x).toBeCloseTo(before?.x ?? 0, 0);
+    const count = await frame.locator('.node').count();
+    await page.getByLabel('rules about one value too').check();
+    expect(await frame.locator('.node').count()).toBeGreaterThan(count);
+    await page.close();
+  });
+
   test('a text that is no JSON keeps the verdict of before, says where, and loses nothing', async () => {
     const { page } = await open();
     await type(page, '{ "mark": "PW-2040", }');
@@ -169,6 +273,10 @@ describeInBrowser('the workbench in a browser (needs Chromium)', () => {
     [390, 'light'],
     [390, 'dark'],
   ] as const)('%d pixels wide and %s, axe finds nothing, and nothing is wider than the page', async (width, colorScheme) => {
+    const sample = { rule: 'quay/fits', holds: true, sample: { berth: 'A1', length: 12, found: { maxLength: 12 } } };
+    const came = { outcome: 'rejected', found: [] };
+    const kept = { name: 'kept', intake: 'booking', submission: good, settings: SETTINGS, came, isProof: true, samples: [sample] };
+    writeFileSync(module.replace('.ts', '.cases.json'), JSON.stringify({ cases: [kept] }));
     const { page } = await open(bench.opening, { viewport: { width, height: 844 }, colorScheme });
     await type(page, { ...good, length: 13, mark: 'x', crew: [{ name: 'Ida' }] });
     await verdict(page, 'Rejected');

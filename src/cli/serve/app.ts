@@ -3,13 +3,14 @@ import { extname, join, normalize } from 'node:path';
 import { type Context, Hono } from 'hono';
 import { bodyLimit } from 'hono/body-limit';
 import type { SecureHeadersVariables } from 'hono/secure-headers';
-import type { Calls, CaseChange, ModuleState } from '../../workbench/wire.ts';
+import type { AlikeAsked, Calls, CaseChange, ModuleState } from '../../workbench/wire.ts';
 import { packageRoot } from '../basics/loading.ts';
 import { Misuse } from '../basics/misuse.ts';
 import { readJson } from '../reading/json.ts';
-import { CHANGES, checkShape, shapeOf } from './asked.ts';
+import { CHANGES, checkShape, IMPORTS, PASTED, shapeOf } from './asked.ts';
 import { headersOfPage, ofThisPage, told, withKey } from './guarded.ts';
 import { isKey, type Key } from './key.ts';
+import { pasted } from './requests/pasted.ts';
 import type { Workbench } from './workbench.ts';
 
 /** Bytes of a request at most: a submission of some megabytes, as it is typed or loaded. */
@@ -67,6 +68,18 @@ function serveCalls(app: Served, bench: Workbench, doors: () => string): void {
     checkShape(asked, CHANGES);
     return context.json(await attempted(() => bench.change((asked as { readonly changes: readonly CaseChange[] }).changes)));
   });
+  app.post('/api/import/:name', async (context) => {
+    const name = context.req.param('name');
+    if (!Object.hasOwn(IMPORTS, name)) return context.notFound();
+    const asked = await jsonOf(context);
+    checkShape(asked, IMPORTS[name as keyof typeof IMPORTS]);
+    return context.json(await attempted(() => imported(bench, name as keyof typeof IMPORTS, asked)));
+  });
+  app.post('/api/pasted', async (context) => {
+    const asked = await jsonOf(context);
+    checkShape(asked, PASTED);
+    return context.json(await attempted(() => pasted((asked as { readonly text: string }).text)));
+  });
   app.post('/api/call/:name', async (context) => {
     const name = context.req.param('name');
     const shape = shapeOf(name);
@@ -78,6 +91,12 @@ function serveCalls(app: Served, bench: Workbench, doors: () => string): void {
     const call = { ...argument, ...extra } as never;
     return context.json(await attempted(() => bench.call(name as keyof Calls, call, typeof version === 'string' ? version : undefined)));
   });
+}
+
+function imported({ imports }: Workbench, name: keyof typeof IMPORTS, asked: unknown): Promise<object> {
+  if (name === 'alike') return imports.alike(asked as AlikeAsked);
+  const { path, row, intake } = asked as { readonly path: string; readonly row: number; readonly intake: string };
+  return name === 'open' ? imports.open(path) : imports.row(path, row, intake);
 }
 
 async function door(bench: Workbench, key: Key, context: Context<{ Variables: SecureHeadersVariables }, '/door/:key/:intake'>) {

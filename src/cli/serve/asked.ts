@@ -3,8 +3,16 @@ import { Misuse } from '../basics/misuse.ts';
 
 // What may be asked over HTTP, by anybody with the key: what has another shape is told so, by its place.
 
-/** A text, a list of texts, one of some words, an object whose members have shapes (optional ones with a `?`), or a list of such. */
-type Shape = 'text' | 'texts' | 'text or null' | 'object or null' | readonly string[] | ObjectShape | { readonly listOf: ObjectShape };
+/** A text, a number, a list of texts, one of some words, an object whose members have shapes (optional ones with a `?`), or a list of such. */
+type Shape =
+  | 'text'
+  | 'number'
+  | 'texts'
+  | 'text or null'
+  | 'object or null'
+  | readonly string[]
+  | ObjectShape
+  | { readonly listOf: ObjectShape };
 interface ObjectShape {
   readonly members: { readonly [name: string]: Shape };
 }
@@ -31,7 +39,7 @@ const ASKED = {
 const CALLS: { readonly [name in keyof Calls]?: ObjectShape } = {
   describe: { members: { intake: 'text', locale: 'text', 'now?': 'text' } },
   judge: { members: ASKED },
-  answers: { members: ASKED },
+  answers: { members: { ...ASKED, 'address?': 'text' } },
   turn: { members: { ...ASKED, pointer: 'text' } },
   pattern: { members: { source: 'text', flags: 'text', texts: 'texts' } },
   sample: { members: { ...ASKED, use: 'text', 'entry?': 'text' } },
@@ -40,6 +48,15 @@ const CALLS: { readonly [name in keyof Calls]?: ObjectShape } = {
 export const CHANGES: ObjectShape = {
   members: { changes: { listOf: { members: { name: 'text', read: 'text or null', put: 'object or null', 'without?': 'texts' } } } },
 };
+
+/** What imports are asked. */
+export const IMPORTS = {
+  open: { members: { path: 'text' } },
+  row: { members: { path: 'text', row: 'number', intake: 'text' } },
+  alike: { members: { path: 'text', use: 'text', intake: 'text', settings: ASKED.settings, 'version?': 'text' } },
+} as const satisfies { readonly [name: string]: ObjectShape };
+
+export const PASTED: ObjectShape = { members: { text: 'text' } };
 
 /** What a call takes; none where there is no such call. */
 export function shapeOf(name: string): ObjectShape | undefined {
@@ -70,11 +87,18 @@ function problemIn(value: unknown, shape: Shape, at: string): string | undefined
 
 const TEXTS = {
   text: isText,
+  number: (value: unknown) => typeof value === 'number',
   texts: (value: unknown) => Array.isArray(value) && value.every(isText),
   'text or null': (value: unknown) => value === null || isText(value),
   'object or null': (value: unknown) => value === null || isObject(value),
 };
-const WORDS = { text: 'a text', texts: 'a list of texts', 'text or null': 'a text or null', 'object or null': 'a JSON object or null' };
+const WORDS = {
+  text: 'a text',
+  number: 'a number',
+  texts: 'a list of texts',
+  'text or null': 'a text or null',
+  'object or null': 'a JSON object or null',
+};
 
 function isWords(shape: Shape): shape is readonly string[] {
   return Array.isArray(shape);

@@ -7,7 +7,7 @@ import type { Call, Loaded, Reply } from './bench/process.ts';
 /** Milliseconds that a judgement may take, and that what goes through all of a module may. */
 const MOST_TIME = 8000;
 const MOST_WHOLE = 40_000;
-const WHOLE: readonly (keyof Calls)[] = ['describe', 'cases'];
+const WHOLE: readonly (keyof Calls)[] = ['describe', 'cases', 'rows', 'alike'];
 
 /** The process has ended, and not through this question: the next one answers it. */
 export const GONE = Symbol('gone');

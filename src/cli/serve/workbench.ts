@@ -5,6 +5,7 @@ import { withoutPassword } from '../databases/address.ts';
 import { isModule } from '../records/records-at.ts';
 import type { Loaded } from './bench/process.ts';
 import { CasesFile } from './cases/cases-file.ts';
+import { Imports } from './imports/imports.ts';
 import { OwnCode } from './own-code.ts';
 import { ServedModule } from './served-module.ts';
 
@@ -23,6 +24,9 @@ export class Workbench {
   #last: Loaded | undefined;
   /** The last versions that were compared with, the newest behind; each takes a process. */
   readonly #others = new Map<string, { readonly version: Version; readonly module: ServedModule }>();
+
+  /** Imports whose verdicts are looked at. */
+  readonly imports = new Imports((name, argument, version) => this.call(name, argument, version));
 
   constructor(path: string, defaults: Settings) {
     this.#path = path;

@@ -3,6 +3,7 @@ import type { Asked, KeptCase, ModuleState, Reason } from '../wire.ts';
 import { Circumstances } from './circumstances.tsx';
 import { ask, isProblem } from './client.ts';
 import { caseOf, opened, WHERE_CHANGED } from './kept-case.ts';
+import { Paste } from './submission/paste.tsx';
 import { parsed, segmentsOf, withValue } from './submission/pointers.ts';
 import { Sheet } from './submission/sheet.tsx';
 import { Tabs } from './tabs.tsx';
@@ -12,6 +13,7 @@ import { type Page, usePage } from './use-page.ts';
 import { Answer } from './views/answer.tsx';
 import { Cases } from './views/cases.tsx';
 import { Graph } from './views/graph.tsx';
+import { Import, type SeenImport } from './views/import.tsx';
 import { Line } from './views/line.tsx';
 import { PatternPad } from './views/pattern-pad.tsx';
 import { Verdict } from './views/verdict.tsx';
@@ -32,6 +34,9 @@ export function Bench({ module, isLoading }: BenchProps) {
     [cases.kept, cases.problem],
   );
   const page = usePage(module, known);
+  // They outlive the intake that is open.
+  const [tab, setTab] = useState('why');
+  const [imported, setImported] = useState<SeenImport>({ path: '' });
   const { intake, shown, draft, settings } = page;
   const asked = useMemo<Asked | undefined>(() => {
     if (!draft) return undefined;
@@ -53,7 +58,13 @@ export function Bench({ module, isLoading }: BenchProps) {
       {banner}
       <div className="bench">
         <Head module={module} page={page} isLoading={isLoading} />
-        <Judged module={module} page={{ ...page, shown, draft }} asked={asked} cases={cases} />
+        <Judged
+          module={module}
+          page={{ ...page, shown, draft }}
+          asked={asked}
+          cases={cases}
+          view={{ tab, setTab, imported, setImported }}
+        />
       </div>
     </>
   );
@@ -86,6 +97,12 @@ interface JudgedProps {
   readonly page: Page & { readonly shown: NonNullable<Page['shown']>; readonly draft: NonNullable<Page['draft']> };
   readonly asked: Asked;
   readonly cases: ReturnType<typeof useCases>;
+  readonly view: {
+    readonly tab: string;
+    readonly imported: SeenImport;
+    setTab(tab: string): void;
+    setImported(imported: SeenImport): void;
+  };
 }
 
 /** A number that tells one wish from the next. */
@@ -94,9 +111,9 @@ const counted =
   <T extends object>(wish: T) =>
   (last: Counted<T>) => ({ ...wish, count: (last?.count ?? 0) + 1 });
 
-function Judged({ module, page, asked, cases }: JudgedProps) {
+function Judged({ module, page, asked, cases, view }: JudgedProps) {
   const { shown, draft, settings, intake } = page;
-  const [tab, setTab] = useState('why');
+  const { tab, setTab, imported, setImported } = view;
   const [chosen, setChosen] = useState<Counted<{ readonly use: string }>>();
   const [goTo, setGoTo] = useState<Counted<{ readonly pointer: string }>>();
   const judging = useJudgement(asked, module.loads);
@@ -183,12 +200,27 @@ function Judged({ module, page, asked, cases }: JudgedProps) {
         />
       ),
     ],
+    [
+      'import',
+      'Import',
+      () => (
+        <Import
+          intake={intake}
+          settings={settings}
+          judgement={judging.isStale ? undefined : judgement}
+          seen={imported}
+          onSeen={setImported}
+          onRow={({ intake: of, submission, settings: with_ }) => page.open({ intake: of, submission }, { ...settings, ...with_ })}
+        />
+      ),
+    ],
     ['pattern', 'Pattern', () => <PatternPad />],
   ];
   return (
     <main>
       <Sheet draft={draft} shown={shown} judging={judging} goTo={goTo} onChange={page.put} onPlace={place}>
         <Circumstances settings={settings} shown={shown} module={module} onChange={page.set} />
+        <Paste onTake={({ submission, as }) => page.open({ ...draft, submission }, { ...settings, as })} />
       </Sheet>
       <div className="result">
         <Verdict {...judging} onPlace={place} onWhy={why} />

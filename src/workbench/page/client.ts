@@ -1,4 +1,17 @@
-import type { Calls, CaseChange, CaseRead, CaseState, CasesChanged, ModuleState, Told } from '../wire.ts';
+import type {
+  Alike,
+  AlikeAsked,
+  Calls,
+  CaseChange,
+  CaseRead,
+  CaseState,
+  CasesChanged,
+  Import,
+  ImportedRow,
+  ModuleState,
+  Pasted,
+  Told,
+} from '../wire.ts';
 
 // What the page asks of its server.
 
@@ -23,6 +36,13 @@ export function ask<N extends keyof Calls>(
 ): Promise<Told<ReturnType<Calls[N]>>> {
   return sent(`api/call/${name}`, version ? { ...argument, version } : argument, signal);
 }
+
+export const pastedRequest = (text: string) => sent<Pasted>('api/pasted', { text });
+
+export const openImport = (path: string) => sent<Import>('api/import/open', { path });
+export const importedRow = (asked: { readonly path: string; readonly row: number; readonly intake: string }) =>
+  sent<ImportedRow>('api/import/row', asked);
+export const importAlike = (asked: AlikeAsked) => sent<Alike>('api/import/alike', asked);
 
 export const moduleState = () => told<ModuleState>('api/module');
 

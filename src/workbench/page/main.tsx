@@ -7,6 +7,7 @@ import './views/verdict.css';
 import './views/graph.css';
 import './views/what-if.css';
 import './views/cases.css';
+import './views/import.css';
 import './narrow.css';
 
 createRoot(document.getElementById('workbench') as HTMLElement).render(<App />);

@@ -33,7 +33,6 @@ export function useCases(of: string): Cases {
     tell(isProblem(told) ? told.problem : proofProblem);
     if (!isProblem(told)) setKept(told);
   }, []);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another file or module comes to something else
   useEffect(() => {
     void read();
   }, [of, read]);

@@ -30,7 +30,6 @@ export function usePage(module: ModuleState, cases: readonly KeptCase[] | undefi
   const intake = module.intakes.includes(name) ? name : (module.intakes[0] as string);
   const { given, now } = module.defaults;
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another load of the module may describe it otherwise
   useEffect(() => {
     let isCurrent = true;
     void ask('describe', { intake, locale: settings.locale, ...(now !== undefined && { now }) }).then((told) => {

@@ -2,6 +2,7 @@ import { receive } from '../../../http/fetch.ts';
 import { languagesOf } from '../../../http/receive/negotiate.ts';
 import type { DoorAsked, DoorTold, HttpAnswer } from '../../../workbench/wire.ts';
 import type { LoadedIntake } from '../../basics/loading.ts';
+import { curlOf, harOf } from '../requests/copied.ts';
 import { formFieldsOf } from './as-form.ts';
 import type { Subject } from './judged.ts';
 import type { Made } from './settings-of.ts';
@@ -28,20 +29,22 @@ export async function answersTo(
   intake: LoadedIntake,
   subject: Subject,
   made: Made,
-  doors: string,
-  sent: string,
+  { doors, submission: sent, address = '' }: { readonly doors: string; readonly submission: string; readonly address?: string },
 ): Promise<readonly HttpAnswer[]> {
   const door = doorOf(intake, subject, made);
-  const isForm = made.options.as === 'form';
+  const { options } = made;
+  const isForm = options.as === 'form';
   const method = subject.stored ? 'PATCH' : 'POST';
-  const url = `${doors}/${encodeURIComponent(intake.name)}`;
+  const own = `${doors}/${encodeURIComponent(intake.name)}`;
+  const url = address.trim() === '' ? own : address.trim();
   const type = isForm ? 'application/x-www-form-urlencoded' : 'application/json';
   const body = isForm ? String(new URLSearchParams(formFieldsOf(JSON.parse(sent)) as [string, string][])) : sent;
   return Promise.all(
     languagesOf([intake]).map(async (locale) => {
       const headers = { 'content-type': type, 'accept-language': locale };
-      const told = await toldOf(await door(new Request(url, { method, headers, body })));
-      return { locale, ...told, curl: curlFor(url, method, headers, body) };
+      const told = await toldOf(await door(new Request(own, { method, headers, body })));
+      const copied = { method, url, headers, body };
+      return { locale, ...told, curl: curlOf(copied), har: harOf(copied, told, options.now) };
     }),
   );
 }
@@ -60,15 +63,4 @@ export async function answerAt(
 
 async function toldOf(response: Response): Promise<DoorTold> {
   return { status: response.status, headers: [...response.headers], body: await response.text() };
-}
-
-/** Characters of a body that a command line is given. */
-const MOST_TYPED = 20_000;
-
-function curlFor(url: string, method: string, headers: { readonly [name: string]: string }, body: string): string {
-  const lines = [`curl -i -X ${method} '${url}'`, ...Object.entries(headers).map(([name, value]) => `  -H '${name}: ${value}'`)];
-  if (body.length > MOST_TYPED) return [...lines, '  --data-binary @submission.json'].join(' \\\n');
-  let end = 'END';
-  while (body.split('\n').includes(end)) end += '_';
-  return `${[...lines, `  --data-binary @- <<'${end}'`].join(' \\\n')}\n${body}\n${end}`;
 }

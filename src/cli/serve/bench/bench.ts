@@ -1,15 +1,16 @@
 import { planOf } from '../../../core/intake.ts';
-import type { Calls, DoorTold, HttpAnswer, Judgement, KeptSample, ShownIntake, Turning } from '../../../workbench/wire.ts';
+import type { Calls, Came, DoorTold, HttpAnswer, Judgement, KeptSample, ShownIntake, Turning } from '../../../workbench/wire.ts';
 import { type LoadedIntake, loadIntakes, loadModule } from '../../basics/loading.ts';
 import { Misuse } from '../../basics/misuse.ts';
 import { momentAt } from '../../records/settings.ts';
 import type { Loading } from '../module-process.ts';
 import { OwnCode } from '../own-code.ts';
 import { answerAt, answersTo } from './answers.ts';
-import { runCases } from './case-runs.ts';
+import { cameOf, runCases } from './case-runs.ts';
 import { judged, judgeSubject, type Subject, subjectOf } from './judged.ts';
 import { tryPattern } from './pattern-pad.ts';
 import { seenBy } from './reasons.ts';
+import { rowsAt } from './rows-at.ts';
 import { type Made, SettingsReader } from './settings-of.ts';
 import { shownIntake } from './shown-intake.ts';
 import { turningOf } from './turning.ts';
@@ -52,7 +53,7 @@ export class Bench {
 
   async answers(asked: CallArgument<'answers'>): Promise<readonly HttpAnswer[]> {
     const { intake, subject, made } = await this.#ready(asked);
-    return answersTo(intake, subject, made, asked.doors, asked.submission);
+    return answersTo(intake, subject, made, asked);
   }
 
   async door(asked: CallArgument<'door'>): Promise<DoorTold> {
@@ -72,6 +73,19 @@ export class Bench {
 
   cases({ cases }: CallArgument<'cases'>) {
     return runCases(cases, (name) => this.#intakeNamed(name), this.#settings);
+  }
+
+  rows({ intake, path, wanted }: CallArgument<'rows'>) {
+    return rowsAt(this.#intakeNamed(intake), path, wanted);
+  }
+
+  /** Many submissions, each by itself. */
+  async alike({ intake: name, submissions, settings }: CallArgument<'alike'>): Promise<readonly Came[]> {
+    const intake = this.#intakeNamed(name);
+    const { options } = await this.#settings.read(intake, settings);
+    const came: Came[] = [];
+    for (const submission of submissions) came.push(cameOf(await intake.judge(submission, options as never)));
+    return came;
   }
 
   /** What a rule read and found, as a sample of it. */

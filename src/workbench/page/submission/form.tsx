@@ -161,7 +161,7 @@ function Single({ field, at, marks, put, value }: FieldProps & { readonly value:
                 {mark.text}
               </p>
             ))
-          : field.rules.length > 0 && <p className="hint">{field.rules[0]}</p>}
+          : field.rules.length > 0 && <p className="hint">Rule: {field.rules[0]}</p>}
       </div>
     </div>
   );

@@ -3,28 +3,32 @@ import type { Asked, HttpAnswer } from '../../wire.ts';
 import { ask, isProblem } from '../client.ts';
 import { CopyButton } from './copy-button.tsx';
 
-/** What an HTTP client gets, in each language, and the request as a command. */
+/** Milliseconds after a keystroke before it is asked for. */
+const PAUSE = 120;
+
+/** What an HTTP client gets, in each language, and the request to be sent elsewhere. */
 export function Answer({ asked, loads }: { readonly asked: Asked; readonly loads: number }) {
   const [answers, setAnswers] = useState<readonly HttpAnswer[]>([]);
   const [problem, setProblem] = useState<string>();
   const [locale, setLocale] = useState<string>(asked.settings.locale);
+  const [address, setAddress] = useState('');
   // biome-ignore lint/correctness/useExhaustiveDependencies: another load of the module answers otherwise
   useEffect(() => {
     const stop = new AbortController();
     const timer = setTimeout(() => {
-      ask('answers', asked, { signal: stop.signal })
+      ask('answers', { ...asked, address }, { signal: stop.signal })
         .then((told) => {
           if (isProblem(told)) return setProblem(told.problem);
           setProblem(undefined);
           setAnswers(told);
         })
         .catch(() => undefined);
-    }, 120);
+    }, PAUSE);
     return () => {
       clearTimeout(timer);
       stop.abort();
     };
-  }, [asked, loads]);
+  }, [asked, address, loads]);
   const answer = answers.find((each) => each.locale === locale) ?? answers[0];
   if (problem) return <p className="problem">{problem}</p>;
   if (!answer) return <p className="hint">Asking …</p>;
@@ -49,8 +53,25 @@ export function Answer({ asked, loads }: { readonly asked: Asked; readonly loads
         {answer.body && `\n${pretty(answer.body)}`}
       </pre>
       <h3>The same request</h3>
-      <p className="hint">The workbench answers it itself, as long as it runs.</p>
-      <CopyButton text={answer.curl} what="the command" />
+      <label>
+        To another address
+        <input
+          value={address}
+          onChange={(event) => setAddress(event.target.value)}
+          placeholder="https://marina.example/bookings"
+          autoComplete="off"
+          spellCheck={false}
+        />
+      </label>
+      <p className="hint">
+        {address.trim() === ''
+          ? 'The workbench answers it itself, as long as it runs; its address has a key that opens this door and nothing else.'
+          : 'It goes to that address when you send it.'}
+      </p>
+      <p className="row">
+        <CopyButton text={answer.curl} what="the command" />
+        <CopyButton text={answer.har} what="a HAR entry" />
+      </p>
       <pre className="curl">{answer.curl}</pre>
     </div>
   );

@@ -76,7 +76,12 @@ function Drawing({ graph, rules, reasons, changed, lit, onChoose }: Omit<GraphPr
         aria-label="Fields, conditions, rules and collections"
         onKeyDown={view.onKeyDown}
       >
-        <svg {...view.svg} preserveAspectRatio="xMidYMin meet" className={view.seen.scale > 1 ? 'movable' : ''}>
+        <svg
+          {...view.svg}
+          style={{ aspectRatio: `${graph.width} / ${graph.height}` }}
+          preserveAspectRatio="xMidYMin meet"
+          className={view.seen.scale > 1 ? 'movable' : ''}
+        >
           <title>Graph of the rules</title>
           {graph.lines.map(({ from, to, path, isDotted }) => (
             <path

@@ -18,7 +18,6 @@ export function useViewBox({ width, height }: { readonly width: number; readonly
   const [seen, setSeen] = useState<Seen>(whole);
   const frame = useRef<SVGSVGElement>(null);
   const dragged = useRef<{ readonly x: number; readonly y: number; isMoving: boolean }>(undefined);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another drawing is seen as a whole
   useEffect(() => setSeen(whole), [width, height]);
 
   const kept = ({ scale, x, y }: Seen): Seen => {
