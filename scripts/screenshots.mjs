@@ -139,8 +139,8 @@ async function description() {
   }
 }
 
-/** The page of a screening of made-up vessels, every so many of which are not as they should be. */
-async function screening() {
+/** A folder with a screening of made-up vessels, every so many of which are not as they should be. */
+function screenedVessels() {
   const at = mkdtempSync(join(tmpdir(), 'jestril-screening-'));
   const letters = 'ABCDEFGHIJKLMNOPQRSTUVWXYZ';
   const rows = Array.from({ length: 40_000 }, (_, number) => ({
@@ -160,6 +160,12 @@ async function screening() {
   const flags = ['--intake', 'vessel-registration', '--records', join(marina, 'data/records.json'), '--now', '2031-04-20T08:00:00Z'];
   const args = ['screen', 'start', join(marina, 'index.ts'), 'vessels.ndjson', '--to', 'screened', '--range-bytes', '100000', ...flags];
   spawnSync('node', [join(root, 'bin/jestril.js'), ...args], { cwd: at, stdio: ['ignore', 'ignore', 'inherit'] });
+  return at;
+}
+
+/** The page of a screening. */
+async function screening() {
+  const at = screenedVessels();
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
@@ -176,11 +182,12 @@ async function workbench() {
   const marina = 'examples/marina';
   const flags = ['--records', `${marina}/data/records.json`, '--given', `${marina}/data/caller.json`, '--now', '2031-04-20T08:00:00Z'];
   const server = spawn('node', ['bin/jestril.js', 'serve', `${marina}/index.ts`, '--port', PORT, ...flags], { cwd: root });
-  await new Promise((resolve) => server.stdout.once('data', resolve));
+  const said = await new Promise((resolve) => server.stdout.once('data', resolve));
+  const [address] = /http:\S+/.exec(String(said));
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
   const judged = async (options) => {
     const page = await browser.newPage(options);
-    await page.goto(`http://127.0.0.1:${PORT}/`);
+    await page.goto(address);
     await page.click('text=Cases');
     await page.click('.cases .open >> nth=1');
     await page.locator('.verdict.rejected[aria-busy="false"]').waitFor();
@@ -198,11 +205,17 @@ async function workbench() {
     await page.locator('.pair').waitFor();
     await page.locator('.strip li').first().waitFor();
     await page.screenshot({ path: join(folder, 'workbench-what-if.png') });
-    const narrow = await judged({ viewport: { width: 390, height: 844 }, colorScheme: 'dark' });
-    await narrow.click('#tab-why');
-    await narrow.locator('.result').scrollIntoViewIfNeeded();
-    await narrow.evaluate(() => document.querySelector('.result').scrollIntoView());
-    await narrow.screenshot({ path: join(folder, 'workbench-narrow.png') });
+    const at = screenedVessels();
+    await page.click('#tab-import');
+    await page.getByLabel('The folder of a screening').fill(join(at, 'screened'));
+    await page.keyboard.press('Enter');
+    await page.getByLabel('Row, 1 to').fill('39,806');
+    await page.keyboard.press('Enter');
+    await page.locator('.opened').waitFor();
+    await page.locator('.verdict.rejected[aria-busy="false"]').waitFor();
+    await page.locator('#tab-import').evaluate((tab) => tab.scrollIntoView());
+    await page.screenshot({ path: join(folder, 'workbench-import.png') });
+    rmSync(at, { recursive: true, force: true });
   } finally {
     await browser.close();
     server.kill('SIGINT');

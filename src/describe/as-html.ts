@@ -40,7 +40,7 @@ ul.rules { list-style: none; margin: .25rem 0 0; padding: 0 0 0 1rem } ul.rules 
 .use { display: inline-block; font: .85em ui-monospace, monospace; margin-left: .5rem; overflow-wrap: anywhere }
 .refused { display: block; font-size: .92em; color: var(--soft); padding-left: 1rem; border-left: 3px solid var(--edge) } .refused b { color: var(--bad); font-weight: 600 }
 code, pre { font: .9em ui-monospace, monospace } pre { background: var(--field); padding: .9rem; overflow-x: auto }
-figure { margin: 0; overflow-x: auto } nav ul { display: flex; flex-wrap: wrap; gap: .25rem 1.25rem; padding: 0; list-style: none }
+figure { margin: 0 } nav ul { display: flex; flex-wrap: wrap; gap: .25rem 1.25rem; padding: 0; list-style: none }
 a { color: inherit } a:focus-visible { outline: 3px solid var(--line) }
 `;
 
@@ -85,7 +85,7 @@ function articleOf(description: Description): string {
       `<pre tabindex="0">${escaped(JSON.stringify(accepted.submission, null, 2))}</pre>${given}${stored && `<ul>${stored}</ul>`}`,
     );
   }
-  if (graph.rules.some(({ step }) => step !== 'value')) section(words.graph, `<figure tabindex="0">${asSvg(graph)}</figure>`);
+  if (graph.rules.some(({ step }) => step !== 'value')) section(words.graph, `<figure>${asSvg(graph)}</figure>`);
   return `<article><h1 id="${escaped(name)}">${escaped(name)}</h1>\n${about.map((fact) => `<p class="about">${escaped(fact)}</p>`).join('')}\n${sections.join('\n')}</article>`;
 }
 
