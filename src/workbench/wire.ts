@@ -1,5 +1,8 @@
 import type { Finding, TraceLine } from '../core/basics/verdict.ts';
 import type { LaidOut } from '../describe/drawing.ts';
+import type { Counts } from '../screening/summary.ts';
+
+export type { Counts };
 
 // What the page of the workbench and its server tell each other.
 
@@ -280,14 +283,6 @@ export interface CaseState {
   readonly now?: Came;
   readonly problem?: string;
   readonly isChanged: boolean;
-}
-
-/** How many rows came to what. */
-export interface Counts {
-  accepted: number;
-  rejected: number;
-  undecided: number;
-  unreadable: number;
 }
 
 /** A use of a rule that found something in an import, or could not be decided. */

@@ -2,7 +2,7 @@ import { type ChildProcess, fork } from 'node:child_process';
 import { join } from 'node:path';
 import type { Calls, Told } from '../../workbench/wire.ts';
 import { packageRoot } from '../basics/loading.ts';
-import type { Call, Loaded, Reply } from './bench/process.ts';
+import type { Call, Loaded, Loading, Reply } from './bench/messages.ts';
 
 /** Milliseconds that a judgement may take, and that what goes through all of a module may. */
 const MOST_TIME = 8000;
@@ -15,13 +15,6 @@ export const GONE = Symbol('gone');
 interface Waiting {
   readonly tell: (told: Told<unknown> | typeof GONE) => void;
   readonly timer: NodeJS.Timeout;
-}
-
-/** What a process is given: the module, the folder that its modules come from, and modules that the command line names. */
-export interface Loading {
-  readonly path: string;
-  readonly own: string;
-  readonly named: readonly string[];
 }
 
 /** One load of a module, in a process of its own. */

@@ -1,6 +1,6 @@
 import type { Calls, Told } from '../../workbench/wire.ts';
-import type { Loaded } from './bench/process.ts';
-import { GONE, type Loading, ModuleProcess } from './module-process.ts';
+import type { Loaded, Loading } from './bench/messages.ts';
+import { GONE, ModuleProcess } from './module-process.ts';
 
 /** A module, in whatever process has it loaded now: who asks is answered by the newest, and never by one that is gone. */
 export class ServedModule {

@@ -3,10 +3,10 @@ import type { Calls, CaseChange, CaseRead, CaseState, CasesChanged, ModuleState,
 import { type Version, versionOf } from '../compare/revision.ts';
 import { withoutPassword } from '../databases/address.ts';
 import { isModule } from '../records/records-at.ts';
-import type { Loaded } from './bench/process.ts';
+import type { Loaded } from './bench/messages.ts';
+import { OwnCode } from './bench/own-code.ts';
 import { CasesFile } from './cases/cases-file.ts';
 import { Imports } from './imports/imports.ts';
-import { OwnCode } from './own-code.ts';
 import { ServedModule } from './served-module.ts';
 
 /** Versions that are kept loaded: several pages may compare with several. */

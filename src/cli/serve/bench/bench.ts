@@ -3,11 +3,11 @@ import type { Calls, Came, DoorTold, HttpAnswer, Judgement, KeptSample, ShownInt
 import { type LoadedIntake, loadIntakes, loadModule } from '../../basics/loading.ts';
 import { Misuse } from '../../basics/misuse.ts';
 import { momentAt } from '../../records/settings.ts';
-import type { Loading } from '../module-process.ts';
-import { OwnCode } from '../own-code.ts';
 import { answerAt, answersTo } from './answers.ts';
 import { cameOf, runCases } from './case-runs.ts';
 import { judged, judgeSubject, type Subject, subjectOf } from './judged.ts';
+import type { Loading } from './messages.ts';
+import { OwnCode } from './own-code.ts';
 import { tryPattern } from './pattern-pad.ts';
 import { seenBy } from './reasons.ts';
 import { rowsAt } from './rows-at.ts';

@@ -1,21 +1,9 @@
 import { isFault } from '../../../core/basics/fault.ts';
-import type { Calls } from '../../../workbench/wire.ts';
 import { Misuse } from '../../basics/misuse.ts';
-import type { Loading } from '../module-process.ts';
 import { Bench } from './bench.ts';
+import type { Call, Loaded, Loading, Reply } from './messages.ts';
 
 // A process of its own for each load of a module: what the module does, and never ends doing, stays in it.
-
-/** What the process is told to do, and what it answers. */
-export interface Call {
-  readonly id: number;
-  readonly name: keyof Calls;
-  readonly argument: unknown;
-}
-export type Reply = { readonly id: number } & ({ readonly result: unknown } | { readonly problem: string });
-export type Loaded =
-  | { readonly loaded: true; readonly intakes: readonly string[]; readonly hasRecords: boolean }
-  | { readonly loaded: false; readonly problem: string };
 
 const send = (message: Reply | Loaded) => process.send?.(message);
 

@@ -8,7 +8,7 @@ import { isDatabase } from '../../databases/databases.ts';
 import { readJson } from '../../reading/json.ts';
 import { isModule, type OpenedRecords, recordsAt } from '../../records/records-at.ts';
 import { checkLocale, checkOccasion, momentAt } from '../../records/settings.ts';
-import type { OwnCode } from '../own-code.ts';
+import type { OwnCode } from './own-code.ts';
 
 /** What judging needs, made from how the page has it. */
 export interface Made {

@@ -1,6 +1,6 @@
 import { existsSync, realpathSync } from 'node:fs';
 import { dirname, resolve, sep } from 'node:path';
-import { Misuse } from '../basics/misuse.ts';
+import { Misuse } from '../../basics/misuse.ts';
 
 /**
  * The modules that a workbench loads: those of the folder of its own module, in the file system or in a revision, and what its command line
