@@ -55,7 +55,7 @@ export interface Summed {
   readonly sources: { readonly [file: string]: Counts };
 }
 
-const NOTHING: Counts = { accepted: 0, rejected: 0, undecided: 0, unreadable: 0 };
+export const NOTHING: Counts = { accepted: 0, rejected: 0, undecided: 0, unreadable: 0 };
 
 /** What a run has found, counted as it goes on. */
 export class Summary {
@@ -152,6 +152,6 @@ export class Summary {
   }
 }
 
-function addTo(counts: Counts, more: Counts): void {
+export function addTo(counts: Counts, more: Counts): void {
   for (const outcome of Object.keys(NOTHING) as (keyof Counts)[]) counts[outcome] += more[outcome];
 }

@@ -17,6 +17,8 @@ const kept = (name: string, submission: unknown = good, more: object = {}) => ({
   came: { outcome: 'accepted', found: [] },
   ...more,
 });
+/** What no text of a request holds: NUL, and half a character. */
+const UNREADABLE = /\0|[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g;
 const anew = (made: { readonly name: string }) => ({ name: made.name, read: null, put: made });
 
 let bench: Served;
@@ -75,7 +77,10 @@ test('any text becomes a program that says the same', async () => {
             ({ use, places }: { use: string; places: { pointer: string }[] }) =>
               `${use} ${places.map(({ pointer }) => pointer || '/').join(' ')}`,
           );
-          return kept(`${at} ${text}`, submission, { came: { outcome: told.outcome, found: found.sort() }, isProof: true });
+          return kept(`${at} ${text.replaceAll(UNREADABLE, '?')}`, submission, {
+            came: { outcome: told.outcome, found: found.sort() },
+            isProof: true,
+          });
         }),
       );
       expect(await bench.change(cases.map(anew))).toEqual({ conflicts: [] });
@@ -91,7 +96,12 @@ test('any text becomes a program that says the same', async () => {
 test('eight pages and a hand change them: what was changed since it was read is never written over, and nothing of the hand is lost', async () => {
   const name = fc.constantFrom('a', 'b', 'c', 'd');
   const deed = fc.oneof(
-    fc.record({ by: fc.constant('page' as const), page: fc.nat(7), name, put: fc.constantFrom('whole', 'proof', 'forget') }),
+    fc.record({
+      by: fc.constant('page' as const),
+      page: fc.nat(7),
+      name,
+      put: fc.constantFrom('whole', 'proof', 'forget', 'unnamed', 'broken'),
+    }),
     fc.record({ by: fc.constant('look' as const), page: fc.nat(7) }),
     fc.record({ by: fc.constant('hand' as const), name, isGone: fc.boolean(), indent: fc.constantFrom(0, 2, 4, '\t') }),
   );
@@ -122,19 +132,25 @@ test('eight pages and a hand change them: what was changed since it was read is 
           now = new Map((JSON.parse(readFileSync(CASES, 'utf8')).cases as { name: string }[]).map((made) => [made.name, made]));
         } else {
           const [known, before] = [pages[each.page]?.get(each.name) ?? null, read[each.page]?.get(each.name)];
-          const put = each.put === 'forget' ? null : each.put === 'proof' ? { isProof: true } : kept(each.name, { mark: `page ${count}` });
+          const whole = kept(each.name, { mark: `page ${count}` });
+          const put = {
+            forget: null,
+            proof: { isProof: true },
+            whole,
+            unnamed: { ...whole, name: 'another' },
+            broken: { ...whole, came: 1 },
+          }[each.put];
+          const without = each.put === 'unnamed' ? ['name', 'samples', 'no such member'] : [];
           const is = now.get(each.name);
           const isSame = JSON.stringify(is) === JSON.stringify(before);
-          const told = await bench.change([{ name: each.name, read: known, put }]);
-          if (each.put === 'proof' && !is && isSame) {
-            expect(told.problem).toContain(`"${each.name}" cannot be kept: a case has "name"`);
-            continue;
-          }
-          if (each.put === 'proof' && !is && told.problem !== undefined) continue;
-          expect([each, told]).toEqual([each, { conflicts: isSame ? [] : [each.name] }]);
-          if (!isSame) continue;
+          const told = await bench.change([{ name: each.name, read: known, put, without }]);
+          // Nothing that is asked for leaves a file that is no list of cases, and no case gets the name of another.
+          const isBroken = isSame && (each.put === 'broken' || (each.put === 'proof' && !is));
+          if (isBroken) expect(told.problem).toContain(`"${each.name}" cannot be kept: a case has "name"`);
+          else expect([each, told]).toEqual([each, { conflicts: isSame ? [] : [each.name] }]);
+          if (!isSame || isBroken) continue;
           const next = new Map(now);
-          if (put) next.set(each.name, { ...is, ...put });
+          if (put) next.set(each.name, { ...is, ...put, name: each.name });
           else next.delete(each.name);
           now = next;
         }

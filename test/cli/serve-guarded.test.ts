@@ -133,12 +133,12 @@ describe('odd calls', () => {
     ['PUT', 'api/cases', {}, 404, 'There is no PUT /api/cases here; the page is at /.'],
     ['POST', 'api/call/judge', '{', 400, 'What is sent is not JSON: column 2: close brace expected.'],
     ['POST', 'api/call/judge', '{"intake":"a","intake":"b"}', 400, 'What is sent is not JSON: an object names a member twice.'],
-    ['POST', 'api/call/judge', [], 400, 'What is sent has to be a JSON object.'],
-    ['POST', 'api/call/judge', { intake: 1 }, 400, '"intake" has to be a text.'],
-    ['POST', 'api/call/judge', { intake: 'booking', submission: '{}' }, 400, '"settings" has to be a JSON object.'],
-    ['POST', 'api/call/judge', asked(good, { settings: { ...settings, as: 'x' } }), 400, '"as" has to be "json" or "form".'],
-    ['POST', 'api/call/pattern', { source: 'a', flags: '', texts: [1] }, 400, '"texts" has to be a list of texts.'],
-    ['POST', 'api/cases', { changes: [{ name: 'x', read: 1 }] }, 400, '"read" has to be a text or null.'],
+    ['POST', 'api/call/judge', [], 400, 'The submission must be an object with named fields.'],
+    ['POST', 'api/call/judge', { intake: 1 }, 400, 'intake must be text, without unreadable characters.'],
+    ['POST', 'api/call/judge', { intake: 'booking', submission: '{}' }, 400, 'settings is needed.'],
+    ['POST', 'api/call/judge', asked(good, { settings: { ...settings, as: 'x' } }), 400, 'as must be json or form.'],
+    ['POST', 'api/call/pattern', { source: 'a', flags: '', texts: [1] }, 400, 'text must be text, without unreadable characters.'],
+    ['POST', 'api/cases', { changes: [{ name: 'x', read: 1 }] }, 400, 'read must be text, without unreadable characters.'],
   ])('%s %s %j is %d, in plain words', async (method, path, body, status, told) => {
     const answer = await bench.send(method, path, body);
     expect([answer.status, path.startsWith('api') ? answer.json().problem : answer.text]).toEqual([status, told]);

@@ -22,12 +22,26 @@ const PARTS =
 
 test.each([
   ['a body in single quotes', `curl '${AT.url}' -H 'Content-Type: application/json' -d '{"mark":"it'\\''s"}'`, 'json', { mark: "it's" }],
-  ['a body as bash escapes it', `curl ${AT.url} --data-raw $'{"mark":"\\u00e9\\n\\'"}'`.replace('\\n', '\\\\n'), 'json', { mark: "é\n'" }],
+  [
+    'a body as bash escapes it',
+    `curl ${AT.url} --data-raw $'{"mark":"\\u00e9\\n\\'"}'`.replace('\\n', '\\\\n'),
+    'json',
+    { mark: "é\n'" },
+    { isCalledForm: true },
+  ],
   ['lines that go on', `curl \\\n  "${AT.url}" \\\n  --compressed --json "{\\"beam\\":3}"`, 'json', { beam: 3 }],
-  ['a text below it', `curl -sX POST ${AT.url} --data-binary @- <<'END'\n{"a":\n 1}\nEND\n`, 'json', { a: 1 }],
+  ['a text below it', `curl -sX POST ${AT.url} --data-binary @- <<'END'\n{"a":\n 1}\nEND\n`, 'json', { a: 1 }, { isCalledForm: true }],
   ['fields', `curl ${AT.url} -d a=1 -d 'b=x y' --data-urlencode 'c.d=&='`, 'form', { a: '1', b: 'x y', c: { d: '&=' } }],
   ['fields in the address', `curl -G '${AT.url}?z=1' -d a=2`, 'form', { z: '1', a: '2' }, { method: 'GET' }],
   ['parts', `curl ${AT.url} -F mark=PW-1 -F papers=@a.pdf`, 'form', { mark: 'PW-1' }, { files: ['papers'] }],
+  [
+    'parts that say what they are',
+    `curl ${AT.url} -F 'mark=PW-1;type=text/plain' --form-string 'note=a;type=b'`,
+    'form',
+    { mark: 'PW-1', note: 'a;type=b' },
+  ],
+  ['options that say nothing of it', `curl -sSLu me:x -b a=b -o out --max-time 3 ${AT.url} -d a=1`, 'form', { a: '1' }],
+  ['JSON that is called a form', `curl ${AT.url} -d '{"a":1}'`, 'json', { a: 1 }, { isCalledForm: true }],
   ['another method', `curl -XPATCH ${AT.url} -H'content-type: application/merge-patch+json' -d '{}'`, 'json', {}, { method: 'PATCH' }],
   ['an entry of an archive', har({ postData: { mimeType: 'application/json', text: '{"mark":1}' } }), 'json', { mark: 1 }],
   ['its request alone', JSON.stringify({ ...AT, postData: { mimeType: 'application/json', text: '[1]' } }), 'json', [1]],
@@ -70,6 +84,10 @@ test.each([
   ['curl x -d @-', 'The command takes its body from standard input, which is not read; write it into the command.'],
   ['curl https://marina.example', 'The request has no body, and no query either; paste one that sends something.'],
   ["curl x -H 'content-type: application/json' -d '{'", 'Its body is not JSON: column 2: close brace expected.'],
+  ['curl --wherever x -d a=1', 'The option --wherever of the command is not known here; take it away if it says nothing of what is sent.'],
+  ['curl -Z x -d a=1', 'The option -Z of the command is not known here; take it away if it says nothing of what is sent.'],
+  ['curl x y -d a=1', 'The command asks several addresses; leave one of them in it.'],
+  ['curl x -T body.json', 'The command takes its body from the file body.json, which is not read; write it into the command.'],
   ['curl ^"https://x^" -d ^"{^"', 'That is a command for cmd.exe; copy it for bash instead.'],
 ])('%s is told in a sentence', async (text, problem) => {
   expect(await paste(text)).toEqual({ problem });
@@ -172,7 +190,8 @@ test('whatever is pasted, there is an answer in words', async () => {
   await fc.assert(
     fc.asyncProperty(fc.array(piece, { maxLength: 8 }), async (pieces) => {
       const { status, text } = await bench.send('POST', 'api/pasted', { text: pieces.join(' ') });
-      expect(status).toBe(200);
+      // NUL, and half a character, are in no text of a request.
+      expect([200, 400]).toContain(status);
       expect(text).not.toMatch(/TypeError|undefined/);
     }),
     { numRuns: RUNS * 3 },

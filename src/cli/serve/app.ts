@@ -3,11 +3,14 @@ import { extname, join, normalize } from 'node:path';
 import { type Context, Hono } from 'hono';
 import { bodyLimit } from 'hono/body-limit';
 import type { SecureHeadersVariables } from 'hono/secure-headers';
-import type { AlikeAsked, Calls, CaseChange, ModuleState } from '../../workbench/wire.ts';
+import type { ModuleState } from '../../workbench/wire/asked.ts';
+import type { Calls } from '../../workbench/wire/calls.ts';
+import type { CaseChange } from '../../workbench/wire/cases.ts';
+import type { AlikeAsked, RowAsked } from '../../workbench/wire/imports.ts';
 import { packageRoot } from '../basics/loading.ts';
 import { Misuse } from '../basics/misuse.ts';
 import { readJson } from '../reading/json.ts';
-import { CHANGES, checkShape, IMPORTS, PASTED, shapeOf } from './asked.ts';
+import { CALLS, CHANGES, checkAsked, IMPORTS, PASTED } from './asked.ts';
 import { headersOfPage, ofThisPage, told, withKey } from './guarded.ts';
 import { isKey, type Key } from './key.ts';
 import { pasted } from './requests/pasted.ts';
@@ -63,40 +66,22 @@ function servePage(app: Served): void {
 function serveCalls(app: Served, bench: Workbench, doors: () => string): void {
   app.get('/api/module', (context) => context.json(bench.state() satisfies ModuleState));
   app.get('/api/cases', async (context) => context.json(await attempted(() => bench.cases())));
-  app.post('/api/cases', async (context) => {
-    const asked = await jsonOf(context);
-    checkShape(asked, CHANGES);
-    return context.json(await attempted(() => bench.change((asked as { readonly changes: readonly CaseChange[] }).changes)));
-  });
-  app.post('/api/import/:name', async (context) => {
-    const name = context.req.param('name');
-    if (!Object.hasOwn(IMPORTS, name)) return context.notFound();
-    const asked = await jsonOf(context);
-    checkShape(asked, IMPORTS[name as keyof typeof IMPORTS]);
-    return context.json(await attempted(() => imported(bench, name as keyof typeof IMPORTS, asked)));
-  });
-  app.post('/api/pasted', async (context) => {
-    const asked = await jsonOf(context);
-    checkShape(asked, PASTED);
-    return context.json(await attempted(() => pasted((asked as { readonly text: string }).text)));
-  });
-  app.post('/api/call/:name', async (context) => {
-    const name = context.req.param('name');
-    const shape = shapeOf(name);
-    if (!shape) return context.notFound();
-    const asked = await jsonOf(context);
-    checkShape(asked, shape);
-    const { version, ...argument } = asked as { readonly version?: unknown };
-    const extra = name === 'answers' ? { doors: doors() } : {};
-    const call = { ...argument, ...extra } as never;
-    return context.json(await attempted(() => bench.call(name as keyof Calls, call, typeof version === 'string' ? version : undefined)));
-  });
-}
-
-function imported({ imports }: Workbench, name: keyof typeof IMPORTS, asked: unknown): Promise<object> {
-  if (name === 'alike') return imports.alike(asked as AlikeAsked);
-  const { path, row, intake } = asked as { readonly path: string; readonly row: number; readonly intake: string };
-  return name === 'open' ? imports.open(path) : imports.row(path, row, intake);
+  const post = (path: string, of: Parameters<typeof checkAsked>[0], answer: (asked: never) => object | Promise<object>) =>
+    app.post(path, async (context) => {
+      const asked = await jsonOf(context);
+      checkAsked(of, asked);
+      return context.json(await attempted(() => answer(asked as never)));
+    });
+  const { imports } = bench;
+  post('/api/cases', CHANGES, ({ changes }: { readonly changes: readonly CaseChange[] }) => bench.change(changes));
+  post('/api/pasted', PASTED, ({ text }: { readonly text: string }) => pasted(text));
+  post('/api/import/open', IMPORTS.open, ({ path }: { readonly path: string }) => imports.open(path));
+  post('/api/import/row', IMPORTS.row, ({ path, row, intake }: RowAsked) => imports.row(path, row, intake));
+  post('/api/import/alike', IMPORTS.alike, (asked: AlikeAsked) => imports.alike(asked));
+  for (const [name, of] of Object.entries(CALLS))
+    post(`/api/call/${name}`, of, ({ version, ...asked }: { readonly version?: string }) =>
+      bench.call(name as keyof Calls, { ...asked, ...(name === 'answers' && { doors: doors() }) } as never, version),
+    );
 }
 
 async function door(bench: Workbench, key: Key, context: Context<{ Variables: SecureHeadersVariables }, '/door/:key/:intake'>) {

@@ -41,7 +41,7 @@ export function withKey(key: Key, port: () => number): MiddlewareHandler {
 }
 
 /** A sentence, in the form in which an answer is expected. */
-export function told(context: Context, status: 400 | 401 | 403 | 404 | 405 | 413 | 415 | 500, problem: string): Response {
+export function told(context: Context, status: 400 | 401 | 403 | 404 | 413 | 500, problem: string): Response {
   return context.req.path.startsWith('/api/') ? context.json({ problem }, status) : context.text(`${problem}\n`, status);
 }
 

@@ -1,6 +1,7 @@
 import { type ChildProcess, fork } from 'node:child_process';
 import { join } from 'node:path';
-import type { Calls, Told } from '../../workbench/wire.ts';
+import type { Told } from '../../workbench/wire/asked.ts';
+import type { Calls } from '../../workbench/wire/calls.ts';
 import { packageRoot } from '../basics/loading.ts';
 import type { Call, Loaded, Loading, Reply } from './bench/messages.ts';
 

@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { resolve } from 'node:path';
 import { serve as listen } from '@hono/node-server';
-import type { Settings } from '../../workbench/wire.ts';
+import type { Settings } from '../../workbench/wire/asked.ts';
 import type { Context } from '../basics/context.ts';
 import { EXIT, type Exit, Misuse } from '../basics/misuse.ts';
 import { packageFolder, watched } from '../basics/watched.ts';

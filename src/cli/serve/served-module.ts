@@ -1,4 +1,5 @@
-import type { Calls, Told } from '../../workbench/wire.ts';
+import type { Told } from '../../workbench/wire/asked.ts';
+import type { Calls } from '../../workbench/wire/calls.ts';
 import type { Loaded, Loading } from './bench/messages.ts';
 import { GONE, ModuleProcess } from './module-process.ts';
 
@@ -50,6 +51,11 @@ export class ServedModule {
     const before = this.#process;
     this.#process = this.#start();
     before.close();
+  }
+
+  /** The next question loads it again. */
+  forget(): void {
+    this.#process.close();
   }
 
   close(): void {

@@ -1,5 +1,7 @@
 import { resolve } from 'node:path';
-import type { Calls, CaseChange, CaseRead, CaseState, CasesChanged, ModuleState, Settings, Told } from '../../workbench/wire.ts';
+import type { ModuleState, Settings, Told } from '../../workbench/wire/asked.ts';
+import type { Calls } from '../../workbench/wire/calls.ts';
+import type { CaseChange, CaseRead, CaseState, CasesChanged } from '../../workbench/wire/cases.ts';
 import { type Version, versionOf } from '../compare/revision.ts';
 import { withoutPassword } from '../databases/address.ts';
 import { isModule } from '../records/records-at.ts';
@@ -41,7 +43,7 @@ export class Workbench {
   reload(): void {
     this.#last = this.#current.now ?? this.#last;
     this.#current.reload();
-    for (const { module } of this.#others.values()) module.reload();
+    for (const { module } of this.#others.values()) module.forget();
   }
 
   loaded(): Promise<Loaded> {

@@ -1,5 +1,7 @@
 import { type ReactNode, useMemo, useState } from 'react';
-import type { Asked, KeptCase, ModuleState, Reason } from '../wire.ts';
+import type { Asked, ModuleState } from '../wire/asked.ts';
+import type { KeptCase } from '../wire/cases.ts';
+import type { Reason } from '../wire/judged.ts';
 import { Circumstances } from './circumstances.tsx';
 import { ask, isProblem } from './client.ts';
 import { caseOf, opened, WHERE_CHANGED } from './kept-case.ts';

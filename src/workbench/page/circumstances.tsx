@@ -1,4 +1,5 @@
-import type { ModuleState, Settings, ShownIntake } from '../wire.ts';
+import type { ModuleState, Settings } from '../wire/asked.ts';
+import type { ShownIntake } from '../wire/shown.ts';
 
 interface CircumstancesProps {
   readonly settings: Settings;

@@ -1,17 +1,8 @@
-import type {
-  Alike,
-  AlikeAsked,
-  Calls,
-  CaseChange,
-  CaseRead,
-  CaseState,
-  CasesChanged,
-  Import,
-  ImportedRow,
-  ModuleState,
-  Pasted,
-  Told,
-} from '../wire.ts';
+import type { ModuleState, Told } from '../wire/asked.ts';
+import type { Calls } from '../wire/calls.ts';
+import type { CaseChange, CaseRead, CaseState, CasesChanged } from '../wire/cases.ts';
+import type { Alike, AlikeAsked, Import, ImportedRow } from '../wire/imports.ts';
+import type { Pasted } from '../wire/requests.ts';
 
 // What the page asks of its server.
 

@@ -1,4 +1,5 @@
-import type { KeptCase, ShownIntake } from '../wire.ts';
+import type { KeptCase } from '../wire/cases.ts';
+import type { ShownIntake } from '../wire/shown.ts';
 
 /** What is being edited: a submission, or a change to a stored record. */
 export interface Draft {

@@ -1,4 +1,7 @@
-import type { Came, Judgement, KeptCase, Settings, ShownIntake } from '../wire.ts';
+import type { Settings } from '../wire/asked.ts';
+import type { Came, KeptCase } from '../wire/cases.ts';
+import type { Judgement } from '../wire/judged.ts';
+import type { ShownIntake } from '../wire/shown.ts';
 import type { Draft } from './drafts.ts';
 import { parsed } from './submission/pointers.ts';
 

@@ -1,5 +1,5 @@
-import { useCallback, useEffect, useState } from 'react';
-import type { CaseChange, KeptCase } from '../wire.ts';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import type { CaseChange, KeptCase } from '../wire/cases.ts';
 import { changeCases, isProblem, type KeptCases, keptCases } from './client.ts';
 
 /** A change that was not made, since somebody else has changed the same case, and the case as it was before either. */
@@ -27,10 +27,17 @@ export interface Cases {
 export function useCases(of: string): Cases {
   const [kept, setKept] = useState<KeptCases>();
   const [problem, tell] = useState<string>();
+  // Of the last change; reading again does not mend it.
+  const [proofProblem, setProofProblem] = useState<string>();
   const [conflicts, setConflicts] = useState<readonly Conflict[]>([]);
-  const read = useCallback(async (proofProblem?: string) => {
+  const reads = useRef(0);
+  const read = useCallback(async () => {
+    reads.current += 1;
+    const mine = reads.current;
     const told = await keptCases();
-    tell(isProblem(told) ? told.problem : proofProblem);
+    // An answer that comes behind that to a later question tells of what was before.
+    if (mine !== reads.current) return;
+    tell(isProblem(told) ? told.problem : undefined);
     if (!isProblem(told)) setKept(told);
   }, []);
   useEffect(() => {
@@ -45,16 +52,17 @@ export function useCases(of: string): Cases {
       .filter(({ name }) => told.conflicts.includes(name))
       .map((each) => ({ change: each, before: named(each.name)?.kept }));
     setConflicts((last) => [...last.filter((each) => !names.includes(each.change.name)), ...mine]);
-    await read(told.proofProblem);
+    setProofProblem(told.proofProblem);
+    await read();
   };
   const settle = async (conflict: Conflict, isMade: boolean) => {
     const forget = () => setConflicts((last) => last.filter((each) => each !== conflict));
     const { change: mine, before } = conflict;
     const now = named(mine.name);
-    if (!isMade || (mine.put === null && !now)) return forget();
+    if (!isMade || (!mine.put && !now)) return forget();
     // What was forgotten meanwhile is made anew, whole.
     const put = mine.put && !now ? { ...before, ...mine.put } : mine.put;
-    await change([{ ...mine, put, read: now?.read ?? null }]);
+    await change([{ ...mine, ...(put && { put }), read: now?.read ?? null }]);
   };
-  return { kept, problem, conflicts, read: () => read(), change, settle, tell };
+  return { kept, problem: problem ?? proofProblem, conflicts, read, change, settle, tell };
 }

@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from 'react';
-import type { Asked, Judgement } from '../wire.ts';
+import type { Asked } from '../wire/asked.ts';
+import type { Judgement } from '../wire/judged.ts';
 import { ask, isProblem } from './client.ts';
 import { changedPaths, parsed } from './submission/pointers.ts';
 

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import type { ModuleState } from '../wire.ts';
+import type { ModuleState } from '../wire/asked.ts';
 import { isProblem, moduleState } from './client.ts';
 
 /** Milliseconds between two looks. A page that is not seen does not look: however many are open, none holds a connection. */

@@ -1,5 +1,7 @@
 import { useEffect, useState } from 'react';
-import type { KeptCase, ModuleState, Settings, ShownIntake } from '../wire.ts';
+import type { ModuleState, Settings } from '../wire/asked.ts';
+import type { KeptCase } from '../wire/cases.ts';
+import type { ShownIntake } from '../wire/shown.ts';
 import { ask, isProblem } from './client.ts';
 import { type Draft, draftOf, remember, remembered } from './drafts.ts';
 

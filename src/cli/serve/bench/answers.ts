@@ -1,6 +1,6 @@
 import { receive } from '../../../http/fetch.ts';
 import { languagesOf } from '../../../http/receive/negotiate.ts';
-import type { DoorAsked, DoorTold, HttpAnswer } from '../../../workbench/wire.ts';
+import type { DoorAsked, DoorTold, HttpAnswer } from '../../../workbench/wire/requests.ts';
 import type { LoadedIntake } from '../../basics/loading.ts';
 import { curlOf, harOf } from '../requests/copied.ts';
 import { formFieldsOf } from './as-form.ts';

@@ -1,5 +1,9 @@
 import { planOf } from '../../../core/intake.ts';
-import type { Calls, Came, DoorTold, HttpAnswer, Judgement, KeptSample, ShownIntake, Turning } from '../../../workbench/wire.ts';
+import type { Calls } from '../../../workbench/wire/calls.ts';
+import type { Came, KeptSample } from '../../../workbench/wire/cases.ts';
+import type { Judgement, Turning } from '../../../workbench/wire/judged.ts';
+import type { DoorTold, HttpAnswer } from '../../../workbench/wire/requests.ts';
+import type { ShownIntake } from '../../../workbench/wire/shown.ts';
 import { type LoadedIntake, loadIntakes, loadModule } from '../../basics/loading.ts';
 import { Misuse } from '../../basics/misuse.ts';
 import { momentAt } from '../../records/settings.ts';

@@ -1,5 +1,6 @@
 import type { Verdict } from '../../../core/basics/verdict.ts';
-import type { Asked, Came, CaseState, KeptCase } from '../../../workbench/wire.ts';
+import type { Asked } from '../../../workbench/wire/asked.ts';
+import type { Came, CaseState, KeptCase } from '../../../workbench/wire/cases.ts';
 import type { LoadedIntake } from '../../basics/loading.ts';
 import { judgeSubject, subjectOf } from './judged.ts';
 import type { SettingsReader } from './settings-of.ts';

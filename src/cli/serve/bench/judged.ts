@@ -1,7 +1,8 @@
 import type { Verdict } from '../../../core/basics/verdict.ts';
 import type { Amended } from '../../../core/changes/amend.ts';
 import { planOf } from '../../../core/intake.ts';
-import type { Asked as AskedOf, Judgement, OpenRule } from '../../../workbench/wire.ts';
+import type { Asked as AskedOf } from '../../../workbench/wire/asked.ts';
+import type { Judgement, OpenRule } from '../../../workbench/wire/judged.ts';
 import type { LoadedIntake } from '../../basics/loading.ts';
 import { Overheard } from '../../telling/explain.ts';
 import { REASONS } from '../../telling/print.ts';

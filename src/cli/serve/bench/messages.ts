@@ -1,4 +1,4 @@
-import type { Calls } from '../../../workbench/wire.ts';
+import type { Calls } from '../../../workbench/wire/calls.ts';
 
 // What the process with a module and the one that started it tell each other.
 

@@ -1,6 +1,6 @@
 import { runInNewContext } from 'node:vm';
 import { whyNotLinear } from '../../../core/patterns/linear.ts';
-import type { PatternAsked, PatternTold } from '../../../workbench/wire.ts';
+import type { PatternAsked, PatternTold } from '../../../workbench/wire/judged.ts';
 
 /** Milliseconds that one text may take: long enough for any that is proved, and short enough to show what is not. */
 const MOST_TIME = 250;

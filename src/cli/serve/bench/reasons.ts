@@ -3,7 +3,7 @@ import { planOf } from '../../../core/intake.ts';
 import { wordsIn } from '../../../core/messages/catalogues/shipped.ts';
 import type { ConditionPlan, Plan, RolePlan, UsePlan } from '../../../core/plan/plan.ts';
 import { conditionIn } from '../../../describe/words/sentences.ts';
-import type { Reason, ShownCondition, ShownQuestion } from '../../../workbench/wire.ts';
+import type { Reason, ShownCondition, ShownQuestion } from '../../../workbench/wire/judged.ts';
 import type { LoadedIntake } from '../../basics/loading.ts';
 import { type Asked, answerText, type Explained, Explainer, type Overheard } from '../../telling/explain.ts';
 import { REASONS } from '../../telling/print.ts';

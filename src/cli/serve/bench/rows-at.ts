@@ -1,12 +1,11 @@
 import type { Readable } from 'node:stream';
-import type { RowPlace } from '../../../workbench/wire.ts';
+import type { Row, RowPlace } from '../../../workbench/wire/imports.ts';
 import type { LoadedIntake } from '../../basics/loading.ts';
 import { fieldsByColumn } from '../../reading/columns.ts';
 import type { Datum } from '../../reading/data.ts';
 import type { Piece } from '../../reading/piece.ts';
 import { piecesOf } from '../../reading/pieces.ts';
 import { rowsIn } from '../../reading/rows-in.ts';
-import type { Row } from '../imports/row.ts';
 
 /**
  * Some rows of a file, found by where verdicts say that they stand; it is read once, as far as the last of them.

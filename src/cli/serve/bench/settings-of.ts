@@ -1,7 +1,7 @@
 import type { Readable } from 'node:stream';
 import type { Options } from '../../../core/judging/options.ts';
 import type { Records } from '../../../core/stored/records.ts';
-import type { Settings } from '../../../workbench/wire.ts';
+import type { Settings } from '../../../workbench/wire/asked.ts';
 import { givenNames, type LoadedIntake } from '../../basics/loading.ts';
 import { Misuse } from '../../basics/misuse.ts';
 import { isDatabase } from '../../databases/databases.ts';

@@ -10,7 +10,7 @@ import { type DescribedField, descriptionOf } from '../../../describe/descriptio
 import { laidOut } from '../../../describe/drawing.ts';
 import { languagesOf } from '../../../http/receive/negotiate.ts';
 import { Maker } from '../../../made/index.ts';
-import type { ShownField, ShownIntake, ShownRule } from '../../../workbench/wire.ts';
+import type { ShownField, ShownIntake, ShownRule } from '../../../workbench/wire/shown.ts';
 import type { LoadedIntake } from '../../basics/loading.ts';
 
 /** An intake as the page shows it. */

@@ -6,7 +6,7 @@ import type { FieldStep } from '../../../core/plan/plan.ts';
 import { circumstancesAt } from '../../../core/run/clock.ts';
 import { segmentsOf } from '../../../forms/names.ts';
 import { stepsAt } from '../../../forms/steps-at.ts';
-import type { Band, Turning } from '../../../workbench/wire.ts';
+import type { Band, Turning } from '../../../workbench/wire/judged.ts';
 import type { LoadedIntake } from '../../basics/loading.ts';
 import { Misuse } from '../../basics/misuse.ts';
 import { judgeSubject, type Subject } from './judged.ts';

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync, statSync } from 'node:fs';
 import { basename, dirname, extname, isAbsolute, join, relative, resolve } from 'node:path';
-import type { CaseChange, CaseRead, CasesChanged, KeptCase } from '../../../workbench/wire.ts';
+import type { CaseChange, CaseRead, CasesChanged, KeptCase } from '../../../workbench/wire/cases.ts';
 import { Misuse } from '../../basics/misuse.ts';
 import { rewrite } from '../../basics/rewrite.ts';
 import { withoutPassword } from '../../databases/address.ts';
@@ -50,19 +50,15 @@ export class CasesFile {
   change(changes: readonly CaseChange[]): CasesChanged {
     const { text, cases } = this.#parsed();
     const named = (name: string) => cases.find((each) => each.name === name);
-    const conflicts = changes.filter(({ name, read }) => {
+    const conflicts = changes.filter(({ name, read = null }) => {
       const now = named(name);
       return (now ? hashOf(now) : null) !== read;
     });
-    for (const { name, put } of changes)
-      if (put && !isCase({ ...named(name), ...put, name })) throw new Misuse(`"${name}" cannot be kept: a case has ${MEMBERS}.`);
     const made = changes.filter((each) => !conflicts.includes(each));
-    if (made.length > 0) {
-      rewrite(
-        this.path,
-        made.reduce((before, each) => changedText(before, this.#written(each)), text),
-      );
-    }
+    const next = made.reduce((before, each) => changedText(before, this.#written(each)), text);
+    const broken = made.find(({ name, put }) => put && !isCase(casesIn(next)?.find((each) => each.name === name)));
+    if (broken) throw new Misuse(`"${broken.name}" cannot be kept: a case has ${MEMBERS}.`);
+    if (made.length > 0) rewrite(this.path, next);
     const problem = made.length > 0 ? this.#writeProof() : undefined;
     return { conflicts: conflicts.map(({ name }) => name), ...(problem !== undefined && { proofProblem: problem }) };
   }
@@ -91,9 +87,8 @@ export class CasesFile {
     const read = readJson(text);
     const problem = `${this.path} is no file of cases, and is left as it is`;
     if ('problem' in read) throw new Misuse(`${problem}: it is not JSON (${read.problem}).`);
-    const { cases } = (read.value ?? {}) as { readonly cases?: readonly KeptCase[] };
-    if (!Array.isArray(cases) || !cases.every(isCase))
-      throw new Misuse(`${problem}: it holds { "cases": [ … ] }, each of which has ${MEMBERS}.`);
+    const cases = casesIn(text);
+    if (!cases?.every(isCase)) throw new Misuse(`${problem}: it holds { "cases": [ … ] }, each of which has ${MEMBERS}.`);
     const names = cases.map(({ name }) => name);
     const twice = names.find((name, at) => names.indexOf(name) < at);
     if (twice !== undefined) throw new Misuse(`${problem}: two of its cases are called "${twice}"; give one of them another name.`);
@@ -119,6 +114,12 @@ export class CasesFile {
     if (records.includes('://')) return records === withoutPassword(this.#defaultRecords) ? this.#defaultRecords : records;
     return isAbsolute(records) ? records : relative(process.cwd(), resolve(dirname(this.path), records));
   }
+}
+
+/** @param text JSON; nothing where it holds no list of cases */
+function casesIn(text: string): readonly KeptCase[] | undefined {
+  const { cases } = (JSON.parse(text) ?? {}) as { readonly cases?: unknown };
+  return Array.isArray(cases) ? cases : undefined;
 }
 
 const MEMBERS = '"name", "intake", "submission", "settings" with "records", and "came" with "found"';

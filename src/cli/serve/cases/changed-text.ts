@@ -1,5 +1,5 @@
 import { applyEdits, type JSONPath, modify } from 'jsonc-parser';
-import type { CaseChange, KeptCase } from '../../../workbench/wire.ts';
+import type { CaseChange, KeptCase } from '../../../workbench/wire/cases.ts';
 
 /**
  * The text of a file of cases with a change made in it. All else says what it said: other cases, members that nobody knows here, their
@@ -7,7 +7,7 @@ import type { CaseChange, KeptCase } from '../../../workbench/wire.ts';
  *
  * @param text JSON in which no case is named twice
  */
-export function changedText(text: string, { name, put, without = [] }: CaseChange): string {
+export function changedText(text: string, { name, put = null, without = [] }: CaseChange): string {
   const { cases } = JSON.parse(text) as { readonly cases: readonly KeptCase[] };
   const at = cases.findIndex((each) => each.name === name);
   const formattingOptions = styleOf(text);
@@ -15,7 +15,8 @@ export function changedText(text: string, { name, put, without = [] }: CaseChang
     applyEdits(before, modify(before, path, value, { formattingOptions, isArrayInsertion }));
   if (at < 0) return put === null ? text : edited(text, ['cases', cases.length], { ...put, name }, true);
   if (put === null) return edited(text, ['cases', at], undefined);
-  const members = [...Object.entries(put), ...without.map((member) => [member, undefined] as const)];
+  // A case stays what it is called.
+  const members = [...without.map((member) => [member, undefined] as const), ...Object.entries({ ...put, name })];
   return members.reduce((before, [member, value]) => edited(before, ['cases', at, member], value), text);
 }
 

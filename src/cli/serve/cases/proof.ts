@@ -1,6 +1,7 @@
 import { basename } from 'node:path';
 import { property, quoted } from '../../../drafts/written.ts';
-import type { KeptCase, Settings } from '../../../workbench/wire.ts';
+import type { Settings } from '../../../workbench/wire/asked.ts';
+import type { KeptCase } from '../../../workbench/wire/cases.ts';
 
 /** How the first line of a proof begins that was made here: any other file was written by somebody. */
 export const MADE = '// Made by `jestril serve` of cases in ';

@@ -1,9 +1,12 @@
 import { existsSync, statSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
-import type { Alike, AlikeAsked, Calls, Came, Import, ImportedRow, Settings, Told } from '../../../workbench/wire.ts';
+import type { Settings, Told } from '../../../workbench/wire/asked.ts';
+import type { Calls } from '../../../workbench/wire/calls.ts';
+import type { Came } from '../../../workbench/wire/cases.ts';
+import type { Alike, AlikeAsked, Import, ImportedRow, Row } from '../../../workbench/wire/imports.ts';
 import { Misuse } from '../../basics/misuse.ts';
+import { placeOf } from '../../reading/data.ts';
 import { givenText } from '../../records/settings.ts';
-import type { Row } from './row.ts';
 import { changedAt, Screened } from './screened.ts';
 import { pointersOf, type ReadVerdict, VerdictList } from './verdict-list.ts';
 
@@ -45,16 +48,16 @@ export class Imports {
   async row(path: string, number: number, intake: string): Promise<ImportedRow> {
     const opened = await this.#open(path);
     const verdict = opened.list.verdict(number);
-    const { file, line, entry, outcome, findings = [], warnings = [], unsettled = [], problem } = verdict;
+    const { file, outcome, findings = [], warnings = [], unsettled = [], problem } = verdict;
     const [row] = await this.#rows(opened, [number], opened.screened?.manifest.intake ?? intake);
     if (!row || 'problem' in row)
       throw new Misuse(
         `Row ${number} (${placeOf(verdict)}) cannot be opened: ${problem ?? row?.problem ?? 'it is not there'}`.replace(/[^.]$/, '$&.'),
       );
-    const doubt = opened.screened ? undefined : this.#doubtAbout(opened, file);
+    const doubt = doubtAbout(opened, [file]);
     return {
       row: number,
-      place: placeOf({ file, line, entry }),
+      place: placeOf(verdict),
       outcome,
       findings: [...findings, ...warnings].map((finding) => ({ use: finding.use, message: finding.message, at: pointersOf(finding) })),
       open: unsettled,
@@ -66,9 +69,9 @@ export class Imports {
   }
 
   /** Judges rows that a rule has found fault with again, by the rules as they are now or by another version. */
-  async alike({ path, use, intake: chosen, settings, version }: AlikeAsked): Promise<Told<Alike>> {
+  async alike({ path, use, severity, intake: chosen, settings, version }: AlikeAsked): Promise<Told<Alike>> {
     const opened = await this.#open(path);
-    const numbers = opened.list.rules.find((rule) => rule.use === use)?.rows.slice(0, MOST_ALIKE) ?? [];
+    const numbers = opened.list.rules.find((rule) => rule.use === use && rule.severity === severity)?.rows.slice(0, MOST_ALIKE) ?? [];
     if (numbers.length === 0) throw new Misuse(`"${use}" has found nothing in ${path}.`);
     const intake = opened.screened?.manifest.intake ?? chosen;
     const rows = await this.#rows(opened, numbers, intake);
@@ -79,8 +82,14 @@ export class Imports {
     if ('problem' in told) return told;
     const came = (is: (came: Came) => boolean) => read.flatMap(({ number }, at) => (is(told[at] as Came) ? [number] : []));
     const isFound = ({ found }: Came) => found.some((each) => each.startsWith(`${use} `));
+    const doubt = doubtAbout(
+      opened,
+      numbers.map((number) => opened.list.verdict(number).file),
+    );
     return {
       judged: read.length,
+      unread: numbers.length - read.length,
+      ...(doubt !== undefined && { doubt }),
       same: came(isFound),
       other: came((each) => !isFound(each) && each.outcome === 'rejected'),
       accepted: came((each) => !isFound(each) && each.outcome === 'accepted'),
@@ -100,7 +109,7 @@ export class Imports {
   }
 
   async #rows({ screened, list, path }: Opened, numbers: readonly number[], intake: string): Promise<readonly Row[]> {
-    if (screened) return numbers.map((number) => screened.row(number));
+    if (screened) return screened.rows(numbers);
     const rows: Row[] = [];
     // Rows of one file are read together; they come in its order.
     for (let at = 0; at < numbers.length; ) {
@@ -119,12 +128,12 @@ export class Imports {
     }
     return rows;
   }
+}
 
-  #doubtAbout({ path, changed }: Opened, file: string): string | undefined {
-    return changedAt(pathOf(file, path)) > changed
-      ? `${file} was changed after these verdicts were written: this row may be another.`
-      : undefined;
-  }
+/** Of a screening it is known which bytes were judged; of a check only when its verdicts were written. */
+function doubtAbout({ screened, path, changed }: Opened, files: readonly string[]): string | undefined {
+  const file = screened ? undefined : [...new Set(files)].find((each) => changedAt(pathOf(each, path)) > changed);
+  return file === undefined ? undefined : `${file} was changed after these verdicts were written: its rows may be others.`;
 }
 
 /** As it was judged; the verdicts of a check do not say. */
@@ -132,14 +141,6 @@ function settingsOf({ screened }: Opened): Partial<Settings> {
   if (!screened) return {};
   const { locale, now, occasion, given } = screened.manifest;
   return { locale, now, ...(occasion !== undefined && { occasion }), ...(given !== undefined && { given: givenText(given) }) };
-}
-
-function placeOf({
-  file,
-  line,
-  entry,
-}: Pick<ReadVerdict, 'file'> & { readonly line?: number | undefined; readonly entry?: number | undefined }) {
-  return `${file}${line === undefined ? '' : `, line ${line}`}${entry === undefined ? '' : `, entry ${entry}`}`;
 }
 
 /** A file is named from where the check ran: here, or where its verdicts are. */

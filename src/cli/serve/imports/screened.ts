@@ -1,10 +1,12 @@
 import { existsSync, statSync } from 'node:fs';
 import { join } from 'node:path';
+import type { Row } from '../../../workbench/wire/imports.ts';
 import { Misuse } from '../../basics/misuse.ts';
+import type { Datum } from '../../reading/data.ts';
+import type { Piece } from '../../reading/piece.ts';
 import { rowsIn } from '../../reading/rows-in.ts';
 import { JobFolder, type Manifest, type Range, type Source } from '../../screen/folder/job.ts';
 import { checkedBytes } from '../../screen/sources/bytes.ts';
-import type { Row } from './row.ts';
 
 /** The rows of a screening, read from its files as long as they are what was screened. */
 export class Screened {
@@ -22,27 +24,42 @@ export class Screened {
     this.#ranges = folder.ranges();
   }
 
-  /** @throws Misuse where it cannot be read, or is another than was screened */
-  row(number: number): Row {
-    const range = this.#ranges.findLast(({ rowsBefore }) => rowsBefore < number);
-    const source = range && this.manifest.sources[range.source];
-    if (!range || !source) throw new Misuse(`There is no row ${number}.`);
-    const { format, columns, delimiter, name } = readable(source);
-    if (format === 'table') throw new Misuse(`Row ${number} is one of the table ${name}; look it up in its database.`);
-    const piece = {
-      ...range,
-      file: name,
-      format,
-      from: Number(range.from),
-      bytes: checkedBytes(range, source),
-      ...(columns && { columns }),
-      ...(delimiter !== undefined && { delimiter }),
-    };
-    const datum = rowsIn(piece)[number - range.rowsBefore - 1];
-    return datum && 'submission' in datum
-      ? { submission: datum.submission, as: this.manifest.as }
-      : { problem: datum?.unreadable ?? 'It is not there.' };
+  /**
+   * @param numbers in their order
+   * @throws Misuse where one cannot be read, or is another than was screened
+   */
+  async rows(numbers: readonly number[]): Promise<readonly Row[]> {
+    const { as, sources } = this.manifest;
+    let read: { readonly range: Range; readonly data: readonly Datum[] } | undefined;
+    const rows: Row[] = [];
+    for (const number of numbers) {
+      const range = this.#ranges.findLast(({ rowsBefore }) => rowsBefore < number) as Range;
+      if (read?.range !== range) {
+        read = { range, data: rowsIn(pieceIn(range, sources[range.source] as Source)) };
+        // Others are answered between two ranges, each of which takes some time.
+        await new Promise((resolve) => setImmediate(resolve));
+      }
+      const datum = read.data[number - range.rowsBefore - 1];
+      rows.push(
+        datum && 'submission' in datum ? { submission: datum.submission, as } : { problem: datum?.unreadable ?? 'it is not there' },
+      );
+    }
+    return rows;
   }
+}
+
+function pieceIn(range: Range, source: Source): Piece {
+  const { format, columns, delimiter, name } = readable(source);
+  if (format === 'table') throw new Misuse(`The rows are those of the table ${name}; look them up in its database.`);
+  return {
+    ...range,
+    file: name,
+    format,
+    from: Number(range.from),
+    bytes: checkedBytes(range, source),
+    ...(columns && { columns }),
+    ...(delimiter !== undefined && { delimiter }),
+  };
 }
 
 /** A source that was copied to be read is gone with what was needed on the way. */

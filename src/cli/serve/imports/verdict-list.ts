@@ -1,12 +1,11 @@
 import { closeSync, createReadStream, openSync, readSync } from 'node:fs';
-import type { Counts, ImportedRule } from '../../../workbench/wire.ts';
+import type { Counts } from '../../../screening/summary.ts';
+import { addTo, NOTHING, type Origin } from '../../../screening/summary.ts';
+import type { ImportedRule } from '../../../workbench/wire/imports.ts';
 import { Misuse } from '../../basics/misuse.ts';
 
 /** A verdict as `screen` and `check --format json` write it, in a line of its own. */
-export interface ReadVerdict {
-  readonly file: string;
-  readonly line?: number;
-  readonly entry?: number;
+export interface ReadVerdict extends Origin {
   readonly outcome: keyof Counts;
   readonly findings?: readonly ReadFinding[];
   readonly warnings?: readonly ReadFinding[];
@@ -41,7 +40,7 @@ export class VerdictList {
   readonly #offsets: number[] = [];
   readonly #rules = new Map<string, { readonly rule: Omit<ImportedRule, 'count' | 'rows'>; count: number; readonly rows: number[] }>();
   readonly #blocks: Counts[] = [];
-  readonly counts: Counts = { accepted: 0, rejected: 0, undecided: 0, unreadable: 0 };
+  readonly counts: Counts = { ...NOTHING };
   #rows = 0;
 
   private constructor(path: string) {
@@ -88,8 +87,8 @@ export class VerdictList {
     const each = Math.ceil(this.#blocks.length / MOST_COLUMNS);
     const columns: Counts[] = [];
     for (let at = 0; at < this.#blocks.length; at += each) {
-      const column: Counts = { accepted: 0, rejected: 0, undecided: 0, unreadable: 0 };
-      for (const block of this.#blocks.slice(at, at + each)) for (const name of OUTCOMES) column[name] += block[name];
+      const column: Counts = { ...NOTHING };
+      for (const block of this.#blocks.slice(at, at + each)) addTo(column, block);
       columns.push(column);
     }
     return columns;
@@ -97,7 +96,7 @@ export class VerdictList {
 
   /** @throws Misuse where there is no such row */
   verdict(row: number): ReadVerdict {
-    if (!Number.isInteger(row) || row < 1 || row > this.#rows)
+    if (row < 1 || row > this.#rows)
       throw new Misuse(`There is no row ${row}; they are counted from 1 to ${this.#rows.toLocaleString('en')}.`);
     const opened = openSync(this.#path, 'r');
     try {
@@ -128,10 +127,10 @@ export class VerdictList {
     // Behind the verdicts of a check stands their summary.
     if (verdict && verdict.outcome === undefined && this.#rows > 0) return;
     const outcome = verdict ? verdict.outcome : 'accepted';
-    if (!OUTCOMES.includes(outcome)) throw new Misuse(`${this.#path} ${NO_VERDICTS}`);
+    if (!Object.hasOwn(NOTHING, outcome ?? '')) throw new Misuse(`${this.#path} ${NO_VERDICTS}`);
     if (this.#rows % APART === 0) {
       this.#offsets.push(offset);
-      this.#blocks.push({ accepted: 0, rejected: 0, undecided: 0, unreadable: 0 });
+      this.#blocks.push({ ...NOTHING });
     }
     this.#rows += 1;
     this.counts[outcome] += 1;
@@ -151,7 +150,6 @@ export class VerdictList {
   }
 }
 
-const OUTCOMES: readonly (keyof Counts)[] = ['accepted', 'rejected', 'undecided', 'unreadable'];
 const NO_VERDICTS =
   'holds no verdicts; name the folder of a screening (jestril screen start … --to FOLDER), or what was written by: jestril check … --format json > FILE.';
 

@@ -1,4 +1,4 @@
-import type { DoorTold } from '../../../workbench/wire.ts';
+import type { DoorTold } from '../../../workbench/wire/requests.ts';
 
 /** A request that is copied out of the page. */
 export interface CopiedRequest {

@@ -1,6 +1,6 @@
 import { applyEdits, format } from 'jsonc-parser';
 import { formObject } from '../../../forms/form.ts';
-import type { Pasted } from '../../../workbench/wire.ts';
+import type { Pasted } from '../../../workbench/wire/requests.ts';
 import { Misuse } from '../../basics/misuse.ts';
 import { readJson } from '../../reading/json.ts';
 import { curlRequest } from './curl.ts';
@@ -18,7 +18,7 @@ export async function pasted(text: string): Promise<Pasted> {
   return { method, url: url.replace(/[?#].*$/s, ''), ...(await submissionOf(request)) };
 }
 
-async function submissionOf(request: SeenRequest): Promise<Pick<Pasted, 'submission' | 'as' | 'files'>> {
+async function submissionOf(request: SeenRequest): Promise<Omit<Pasted, 'method' | 'url'>> {
   const { type = '', body, parts, files = [] } = request;
   if (parts) return { ...asForm(parts), files };
   if (body === undefined) {
@@ -27,9 +27,10 @@ async function submissionOf(request: SeenRequest): Promise<Pick<Pasted, 'submiss
     return { ...asForm([...new URLSearchParams(query)]), files };
   }
   if (/^multipart\/form-data/i.test(type)) return inParts(type, body);
-  if (/^application\/x-www-form-urlencoded/i.test(type) && !isJson(body)) return { ...asForm([...new URLSearchParams(body)]), files };
+  const isForm = /^application\/x-www-form-urlencoded/i.test(type);
+  if (isForm && !isJson(body)) return { ...asForm([...new URLSearchParams(body)]), files };
   jsonIn(body, 'Its body');
-  return { submission: formatted(body), as: 'json', files };
+  return { submission: formatted(body), as: 'json', files, ...(isForm && { isCalledForm: true }) };
 }
 
 async function inParts(type: string, body: string): Promise<Pick<Pasted, 'submission' | 'as' | 'files'>> {
@@ -47,7 +48,7 @@ function asForm(entries: readonly (readonly [string, string])[]): Pick<Pasted, '
   return { submission: JSON.stringify(formObject(entries), null, 2), as: 'form' };
 }
 
-/** A command often says nothing of the type of its body, which then goes out as a form. */
+/** A command often says nothing of the type of its body, which then goes out as if it were a form. */
 function isJson(text: string): boolean {
   return /^\s*[[{]/.test(text) && 'value' in readJson(text);
 }

@@ -1,5 +1,5 @@
 import { useId, useState } from 'react';
-import type { ShownField } from '../../wire.ts';
+import type { ShownField } from '../../wire/shown.ts';
 import type { Mark } from './editor.tsx';
 import { pointerOf, valueAt, withValue } from './pointers.ts';
 

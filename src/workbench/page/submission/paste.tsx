@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { Pasted } from '../../wire.ts';
+import type { Pasted } from '../../wire/requests.ts';
 import { isProblem, pastedRequest } from '../client.ts';
 
 /** Makes a submission of a request that was copied elsewhere: from a browser's tools, a log, a colleague. */
@@ -46,7 +46,8 @@ export function Paste({ onTake }: { onTake(pasted: Pasted): void }) {
   );
 }
 
-function sentenceOf({ method, url, as, files }: Pasted): string {
+function sentenceOf({ method, url, as, files, isCalledForm }: Pasted): string {
   const left = files.length === 0 ? 'its headers' : `its headers, and the files of ${files.join(', ')}`;
-  return `This is what ${method} ${url} sends${as === 'form' ? ', as a form' : ''}; ${left} are left out.`;
+  const type = isCalledForm ? ' It is JSON, though the request calls it a form.' : '';
+  return `This is what ${method} ${url} sends${as === 'form' ? ', as a form' : ''}; ${left} are left out.${type}`;
 }

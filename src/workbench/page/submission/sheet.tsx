@@ -1,5 +1,5 @@
 import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react';
-import type { ShownIntake } from '../../wire.ts';
+import type { ShownIntake } from '../../wire/shown.ts';
 import type { Draft } from '../drafts.ts';
 import type { Judging } from '../use-judgement.ts';
 import { Editor, type Mark } from './editor.tsx';

@@ -1,5 +1,6 @@
 import { useEffect, useState } from 'react';
-import type { Asked, HttpAnswer } from '../../wire.ts';
+import type { Asked } from '../../wire/asked.ts';
+import type { HttpAnswer } from '../../wire/requests.ts';
 import { ask, isProblem } from '../client.ts';
 import { CopyButton } from './copy-button.tsx';
 

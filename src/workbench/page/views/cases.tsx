@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import type { Came, CaseRead, CaseState, KeptCase } from '../../wire.ts';
+import type { Came, CaseRead, CaseState, KeptCase } from '../../wire/cases.ts';
 import type { Conflict as CaseConflict, Cases as KeptCases } from '../use-cases.ts';
 
 interface CasesProps {

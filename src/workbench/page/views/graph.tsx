@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import type { LaidOut } from '../../../describe/drawing.ts';
-import type { Reason, ShownCondition, ShownIntake, ShownRule } from '../../wire.ts';
+import type { Reason, ShownCondition } from '../../wire/judged.ts';
+import type { ShownIntake, ShownRule } from '../../wire/shown.ts';
 import { useViewBox } from './use-view-box.ts';
 import { WHAT } from './words.ts';
 

@@ -1,5 +1,8 @@
 import { type FormEvent, useState } from 'react';
-import type { Alike, Counts, Import as Imported, ImportedRow, ImportedRule, Judgement, Settings } from '../../wire.ts';
+import type { Counts } from '../../../screening/summary.ts';
+import type { Settings } from '../../wire/asked.ts';
+import type { Alike, Import as Imported, ImportedRow, ImportedRule } from '../../wire/imports.ts';
+import type { Judgement } from '../../wire/judged.ts';
 import { importAlike, importedRow, isProblem, openImport } from '../client.ts';
 
 interface ImportProps {
@@ -168,18 +171,14 @@ interface RulesProps {
 
 function Rules({ opened, intake, settings, onShow }: RulesProps) {
   const [version, setVersion] = useState('');
-  const [told, setTold] = useState<{ readonly use: string; readonly answer: Alike | string }>();
+  const [told, setTold] = useState<{ readonly rule: ImportedRule; readonly answer: Alike | string }>();
   const most = Math.max(1, ...opened.rules.map(({ count }) => count));
-  const again = async (use: string) => {
-    setTold({ use, answer: 'Judging …' });
-    const answer = await importAlike({
-      path: opened.path,
-      use,
-      intake,
-      settings,
-      ...(version.trim() !== '' && { version: version.trim() }),
-    });
-    setTold({ use, answer: isProblem(answer) ? answer.problem : answer });
+  const again = async (rule: ImportedRule) => {
+    setTold({ rule, answer: 'Judging …' });
+    const by = version.trim();
+    const { use, severity } = rule;
+    const answer = await importAlike({ path: opened.path, use, severity, intake, settings, ...(by !== '' && { version: by }) });
+    setTold({ rule, answer: isProblem(answer) ? answer.problem : answer });
   };
   if (opened.rules.length === 0) return <p className="hint">Nothing was found.</p>;
   return (
@@ -198,8 +197,8 @@ function Rules({ opened, intake, settings, onShow }: RulesProps) {
       <ul className="found">
         {opened.rules.map((rule) => (
           <li key={`${rule.severity} ${rule.use}`}>
-            <FoundRule rule={rule} most={most} onShow={onShow} onAgain={() => void again(rule.use)} />
-            {told?.use === rule.use && <Again answer={told.answer} onShow={onShow} />}
+            <FoundRule rule={rule} most={most} onShow={onShow} onAgain={() => void again(rule)} />
+            {told?.rule === rule && <Again answer={told.answer} onShow={onShow} />}
           </li>
         ))}
       </ul>
@@ -251,8 +250,10 @@ function Again({ answer, onShow }: { readonly answer: Alike | string; onShow(row
   return (
     <ul className="again" aria-live="polite">
       <li>
-        Of the first {many(answer.judged)} {answer.judged === 1 ? 'row' : 'rows'}, each by itself:
+        Of the first {many(answer.judged)} {answer.judged === 1 ? 'row' : 'rows'}, each by itself
+        {answer.unread > 0 && ` (${many(answer.unread)} more cannot be read)`}:
       </li>
+      {answer.doubt && <li className="problem">{answer.doubt}</li>}
       {groups
         .filter(([, rows]) => rows.length > 0)
         .map(([what, rows]) => (

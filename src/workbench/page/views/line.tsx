@@ -1,5 +1,5 @@
 import { type KeyboardEvent, useRef, useState } from 'react';
-import type { Reason } from '../../wire.ts';
+import type { Reason } from '../../wire/judged.ts';
 import { WHAT } from './words.ts';
 
 const STEPS = [

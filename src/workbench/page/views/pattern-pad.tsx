@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import type { PatternTold } from '../../wire.ts';
+import type { PatternTold } from '../../wire/judged.ts';
 import { ask, isProblem } from '../client.ts';
 
 /** An expression, whether it takes linear time on every text, and texts that it finds or not. */

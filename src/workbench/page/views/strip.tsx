@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import type { Band, Turning } from '../../wire.ts';
+import type { Band, Turning } from '../../wire/judged.ts';
 
 interface StripProps {
   readonly turning: Turning;

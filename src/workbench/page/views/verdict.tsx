@@ -1,5 +1,5 @@
 import type { Finding } from '../../../core/basics/verdict.ts';
-import type { Judgement } from '../../wire.ts';
+import type { Judgement } from '../../wire/judged.ts';
 
 interface VerdictProps {
   readonly judgement: Judgement | undefined;

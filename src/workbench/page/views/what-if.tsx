@@ -1,5 +1,7 @@
 import { useEffect, useState } from 'react';
-import type { Asked, Judgement, ShownIntake, Turning } from '../../wire.ts';
+import type { Asked } from '../../wire/asked.ts';
+import type { Judgement, Turning } from '../../wire/judged.ts';
+import type { ShownIntake } from '../../wire/shown.ts';
 import { ask, isProblem } from '../client.ts';
 import { declaredPath, leavesOf, parsed } from '../submission/pointers.ts';
 import { Strip } from './strip.tsx';

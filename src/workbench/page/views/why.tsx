@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from 'react';
-import type { Reason, ShownCondition, ShownRule } from '../../wire.ts';
+import type { Reason, ShownCondition } from '../../wire/judged.ts';
+import type { ShownRule } from '../../wire/shown.ts';
 import { ORDER, WHAT } from './words.ts';
 
 interface WhyProps {
